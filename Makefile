@@ -1,0 +1,54 @@
+# make demo: see Botin with its demo data.  make test: everything that must hold.  make bench: the speeds.
+PY ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+PORT ?= 8321
+export PIP_DISABLE_PIP_VERSION_CHECK := 1
+
+.PHONY: demo test bench lint serve lock clean chromium shots
+
+$(VENV)/.run: requirements.lock pyproject.toml
+	test -x $(BIN)/python || $(PY) -m venv $(VENV)
+	$(BIN)/pip install --quiet --require-hashes -r requirements.lock
+	$(BIN)/pip install --quiet --no-deps -e .
+	touch $@
+
+$(VENV)/.dev: requirements-dev.lock $(VENV)/.run
+	$(BIN)/pip install --quiet --require-hashes -r requirements-dev.lock
+	touch $@
+
+# The demo data always goes to a working copy of its own: play with it, `make demo` again starts it afresh.
+demo: $(VENV)/.run
+	$(BIN)/botin demo --home .demo --port $(PORT)
+
+# The collector's own data (BOTIN_HOME, or the user data directory of the system).
+serve: $(VENV)/.run
+	$(BIN)/botin serve --port $(PORT)
+
+chromium:
+	@command -v chromium >/dev/null || { echo "installing Debian's Chromium for the browser tests"; \
+	  SUDO=$$([ $$(id -u) = 0 ] || echo sudo); $$SUDO apt-get -qq update && \
+	  DEBIAN_FRONTEND=noninteractive $$SUDO apt-get -qq install -y --no-install-recommends chromium >/dev/null; }
+
+lint: $(VENV)/.dev
+	$(BIN)/ruff format --check --quiet .
+	$(BIN)/ruff check --quiet .
+	$(BIN)/mypy
+	$(BIN)/lint-imports --no-cache
+
+test: $(VENV)/.dev chromium lint
+	$(BIN)/python -m pytest
+
+bench: $(VENV)/.dev
+	$(BIN)/python tools/bench.py
+
+shots: $(VENV)/.dev chromium
+	$(BIN)/python tools/screenshots.py
+
+# Hashed locks without the address of any package index.
+lock:
+	uv pip compile --universal --python-version 3.11 --generate-hashes --no-header --no-annotate -o requirements.lock pyproject.toml
+	uv pip compile --universal --python-version 3.11 --generate-hashes --no-header --no-annotate --extra dev -c requirements.lock -o requirements-dev.lock pyproject.toml
+
+clean:
+	rm -rf $(VENV) .demo .bench

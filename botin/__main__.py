@@ -1,0 +1,5 @@
+"""``python -m botin``."""
+
+from botin.main import main
+
+main()

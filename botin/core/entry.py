@@ -1,0 +1,219 @@
+"""The entry line: what a person types for a card, read against the checklist.
+
+Grammar (words in any order after the number they belong to)::
+
+    12                a base card
+    12 45 101         several
+    12 copper 13/25   a parallel and a serial
+    12 13/25          the parallel follows from the run when only one has it
+    signed 12         a section by its name, when several sections have the number
+    VK-3  or  vk3     numbers with or without their dash
+    13/50!            the card says so although the checklist says otherwise
+"""
+
+from __future__ import annotations
+
+import difflib
+import re
+from collections import defaultdict
+from dataclasses import dataclass, replace
+
+from botin.core.product import Card, Parallel, Product, Section
+
+_SERIAL = re.compile(r"(\d+)\s*/\s*(\d+)(!?)")
+_SPACED_SERIAL = re.compile(r"(\d+)\s*/\s*(\d+)")
+_SQUEEZE = re.compile(r"[^0-9a-z]")
+
+
+@dataclass(frozen=True, slots=True)
+class EntryItem:
+    """One card as understood."""
+
+    card: Card
+    parallel: str = ""
+    serial: int | None = None
+    run: int | None = None
+    insisted: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """What was not understood, with the remedy in words and what could be typed instead."""
+
+    token: str
+    message: str
+    suggestions: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """The reading of one line; it is logged only when there are no problems."""
+
+    items: tuple[EntryItem, ...]
+    problems: tuple[Problem, ...]
+
+
+def squeeze(text: str) -> str:
+    """Lower case without dashes and blanks, so that ``VK-3``, ``vk3`` and ``VK 3`` are one."""
+    return _SQUEEZE.sub("", text.casefold())
+
+
+def tokens(text: str) -> list[str]:
+    """Words of an entry line; commas separate too, and blanks around the stroke of a serial do not matter."""
+    return _SPACED_SERIAL.sub(r"\1/\2", text.replace(",", " ").replace(";", " ")).split()
+
+
+class EntryReader:
+    """Reads entry lines for one product.
+
+    Parameters
+    ----------
+    product : Product
+        Its checklist, sections and parallels decide what a word means.
+    """
+
+    def __init__(self, product: Product) -> None:
+        self.product = product
+        self._numbers: dict[str, list[Card]] = defaultdict(list)
+        for card in product.cards:
+            self._numbers[squeeze(card.number)].append(card)
+        self._parallels: dict[str, set[str]] = defaultdict(set)
+        for row in product.parallels:
+            if row.key:
+                for name in (row.key, row.label):
+                    self._parallels[squeeze(name)].add(row.key)
+        self._sections = {
+            squeeze(name): section for section in product.sections for name in (section.key, section.label)
+        }
+
+    def read(self, text: str) -> Entry:
+        """Read one line.
+
+        Parameters
+        ----------
+        text : str
+            As typed.
+
+        Returns
+        -------
+        Entry
+            The cards understood and the problems found; blank text gives neither.
+        """
+        items: list[EntryItem] = []
+        problems: list[Problem] = []
+        section: Section | None = None
+        for token in tokens(text):
+            step = self._token(token, items, section)
+            if isinstance(step, Problem):
+                problems.append(step)
+            elif isinstance(step, Section):
+                section = step
+        checked = [self._finish(item) for item in items]
+        problems += [found for found in checked if isinstance(found, Problem)]
+        return Entry(tuple(item for item in checked if isinstance(item, EntryItem)), tuple(problems))
+
+    def _token(self, token: str, items: list[EntryItem], section: Section | None) -> Problem | Section | None:
+        """Take one word in: a serial, a number, a parallel or a section."""
+        serial = _SERIAL.fullmatch(token)
+        if serial:
+            return self._serial(token, serial, items)
+        word = squeeze(token)
+        if word in self._numbers:
+            items.append(EntryItem(self._pick(self._numbers[word], section)))
+            return None
+        if items and not word.isdigit():
+            found = self._parallel(word, items[-1].card)
+            if isinstance(found, str):
+                items[-1] = replace(items[-1], parallel=found)
+                return None
+            if found is not None:
+                return found
+        named = self._section(word)
+        return named or self._unknown(token, word, items)
+
+    def _serial(self, token: str, found: re.Match[str], items: list[EntryItem]) -> Problem | None:
+        if not items:
+            return Problem(token, f"“{token}” is a serial: type the card’s number before it, like 12 {token}.")
+        serial, run = int(found[1]), int(found[2])
+        if not 1 <= serial <= run:
+            remedy = f"Read the stamp again: the first number runs from 1 to {run}."
+            return Problem(token, f"The serial {token} cannot be. {remedy}")
+        items[-1] = replace(items[-1], serial=serial, run=run, insisted=bool(found[3]))
+        return None
+
+    @staticmethod
+    def _pick(cards: list[Card], section: Section | None) -> Card:
+        """Return the card of the named section when there is one, else the first of the checklist."""
+        if section is not None:
+            return next((card for card in cards if card.section == section.key), cards[0])
+        return cards[0]
+
+    def _parallel(self, word: str, card: Card) -> str | Problem | None:
+        """Return the parallel a word means for this card: its key or label, whole or its beginning."""
+        own = {row.key: row for row in self.product.parallels_of(card) if row.key}
+        exact = self._parallels.get(word, set()) & own.keys()
+        if len(exact) == 1:
+            return next(iter(exact))
+        starts = sorted(key for key, row in own.items() if word and _begins(row, word))
+        if len(starts) == 1:
+            return starts[0]
+        if len(starts) > 1:
+            return Problem(word, f"“{word}” could be {_or(starts)}: type one letter more.", tuple(starts))
+        if word in self._parallels:
+            have = f"It has {_or(sorted(own))}." if own else "It has no parallels."
+            return Problem(word, f"Card {card.number} does not come as {word}. {have}", tuple(sorted(own)))
+        return None
+
+    def _section(self, word: str) -> Section | None:
+        starts = [section for name, section in self._sections.items() if word and name.startswith(word)]
+        return starts[0] if len({section.key for section in starts}) == 1 else None
+
+    def _unknown(self, token: str, word: str, items: list[EntryItem]) -> Problem:
+        """Say what could have been meant instead of dropping it."""
+        if any(letter.isdigit() for letter in word) or not items:
+            near = difflib.get_close_matches(word, self._numbers, n=3, cutoff=0.6)
+            numbers = tuple(self._numbers[key][0].number for key in near)
+            hint = f"Did you mean {_or(list(numbers))}?" if numbers else "Look at the back of the card again."
+            return Problem(token, f"There is no card {token} on this checklist. {hint}", numbers)
+        names = [row.key for row in self.product.parallels_of(items[-1].card) if row.key]
+        near = difflib.get_close_matches(word, names, n=3, cutoff=0.5) or names[:6]
+        hint = f"Try {_or(near)}." if near else "This card has no parallels."
+        return Problem(token, f"“{token}” is no parallel of card {items[-1].card.number}. {hint}", tuple(near))
+
+    def _finish(self, item: EntryItem) -> EntryItem | Problem:
+        """Infer the parallel from the run, then hold the serial against what the checklist states."""
+        if item.run is None or item.insisted:
+            return item
+        rows = self.product.parallels_of(item.card)
+        if not item.parallel:
+            fits = [row.key for row in rows if row.stamped == item.run]
+            if len(fits) > 1:
+                message = f"/{item.run} is the run of {_or(fits)}: name one of them."
+                return Problem(f"{item.serial}/{item.run}", message, tuple(fits))
+            if fits:
+                return replace(item, parallel=fits[0])
+        stated = next((row for row in rows if row.key == item.parallel), None)
+        if stated is not None and stated.stamped == item.run:
+            return item
+        return _run_problem(item, stated)
+
+
+def _run_problem(item: EntryItem, stated: Parallel | None) -> Problem:
+    """Say that the stamp and the checklist disagree, and how to insist."""
+    typed = f"{item.serial}/{item.run}"
+    name = f"{item.card.number} {item.parallel}".strip()
+    says = f"numbered to {stated.stamped}" if stated and stated.stamped else "not numbered"
+    message = (
+        f"The checklist says {name} is {says}, the serial says /{item.run}. "
+        f"Name the right parallel, or type {typed}! if the card really says so."
+    )
+    return Problem(typed, message, (f"{typed}!",))
+
+
+def _begins(row: Parallel, word: str) -> bool:
+    return squeeze(row.key).startswith(word) or squeeze(row.label).startswith(word)
+
+
+def _or(words: list[str]) -> str:
+    """``a``, ``a or b``, ``a, b or c``."""
+    return " or ".join(filter(None, (", ".join(words[:-1]), words[-1]))) if words else ""

@@ -1,0 +1,90 @@
+r"""One class per failure; the message is a sentence that says what to do.
+
+::
+
+    BotinError                 the answer of `botin.web.errors` and of the command line
+    ├── BadAmountError         an amount of money that cannot be read
+    ├── CurrencyMismatchError  two currencies added without a rate
+    ├── BadOddsError           odds or a rate that cannot be read
+    ├── NotFoundError          a product, box or card that is not there
+    ├── StaleFormError         the screen was older than the record
+    ├── BoxStateError          the box is sealed, open or closed, and the step needs another state
+    ├── EntryError             an entry line that was not understood
+    ├── ImportRefusedError     a file that is not taken in
+    └── UnreadableFileError    a file that cannot be opened or lacks a required column
+"""
+
+from __future__ import annotations
+
+
+class BotinError(Exception):
+    """Base of all expected failures.
+
+    Attributes
+    ----------
+    status : int
+        HTTP status the web layer answers with.
+    """
+
+    status = 400
+
+    def __init__(self, message: str) -> None:
+        super().__init__(message)
+        self.message = message
+
+
+class BadAmountError(BotinError):
+    """An amount of money that cannot be read."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__(f"“{text}” is not an amount. Write it like 39.99 or 2200.")
+
+
+class CurrencyMismatchError(BotinError):
+    """Two currencies were added without a rate."""
+
+    def __init__(self, one: str, other: str) -> None:
+        super().__init__(f"{one} and {other} cannot be added. Enter both in one currency.")
+
+
+class BadOddsError(BotinError):
+    """Odds or a rate that cannot be read."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__(f"“{text}” is not a rate. Write odds like 1:24 and counts like 2.")
+
+
+class NotFoundError(BotinError):
+    """What was asked for is not there (any more)."""
+
+    status = 404
+
+
+class StaleFormError(BotinError):
+    """The form was filled in on a screen older than the record."""
+
+    status = 409
+
+
+class BoxStateError(BotinError):
+    """The step does not fit the state of the box."""
+
+    status = 409
+
+
+class EntryError(BotinError):
+    """An entry line that was not understood."""
+
+    status = 422
+
+
+class ImportRefusedError(BotinError):
+    """A file that is not taken in, with the reason."""
+
+    status = 422
+
+
+class UnreadableFileError(BotinError):
+    """A file that cannot be opened, or a table without a required column."""
+
+    status = 422

@@ -1,0 +1,279 @@
+"""The lines of a box: which cards a row of the odds stands for, and what law its count follows.
+
+A box is P packs × C cards. Its lines are the rows of ``odds.csv`` for the format; promises that span lines tie
+their counts together; what is left is *the rest*, plain base cards.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from botin.core.counts import CountLaw, average_law, per_pack_law, promised_law
+from botin.core.errors import BadOddsError
+from botin.core.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
+from botin.core.rates import parse_printed
+
+PULLABLE_REST = (Kind.BASE,)
+
+
+@dataclass(frozen=True)
+class Line:
+    """A row of the odds with its cards.
+
+    Attributes
+    ----------
+    law : CountLaw or None
+        Count in one box; None when the odds are unprinted or a promise over several lines rules the count.
+    expected : float or None
+        Expected count in one box, also when a promise rules it; None when unknown.
+    printed : str
+        The rate in words, as printed.
+    """
+
+    section: Section
+    parallel: str
+    group: str
+    cards: tuple[Card, ...]
+    law: CountLaw | None
+    expected: float | None
+    printed: str
+    run: int | None = None
+    is_rest: bool = False
+    promise: str = ""
+
+    @cached_property
+    def numbers(self) -> frozenset[str]:
+        """Numbers of the line's cards."""
+        return frozenset(card.number for card in self.cards)
+
+    @property
+    def key(self) -> tuple[str, str, str]:
+        """Section, parallel and group: what tells one line from another."""
+        return (self.section.key, self.parallel, self.group)
+
+    @property
+    def in_packs(self) -> bool:
+        """Box toppers lie outside the packs."""
+        return self.section.kind is not Kind.BOX_TOPPER
+
+
+@dataclass(frozen=True)
+class JointPromise:
+    """A promise that spans lines: one joint count, split by the weights."""
+
+    row: PromiseRow
+    law: CountLaw
+    weights: dict[tuple[str, str, str], float]
+
+
+@dataclass(frozen=True)
+class BoxModel:
+    """All lines of one format, the promises over them, and what had to be assumed."""
+
+    format: Format
+    lines: tuple[Line, ...]
+    joint: tuple[JointPromise, ...] = ()
+    assumptions: tuple[str, ...] = field(default=())
+
+    @cached_property
+    def _by_version(self) -> dict[tuple[str, str], list[Line]]:
+        found: dict[tuple[str, str], list[Line]] = defaultdict(list)
+        for line in self.lines:
+            found[(line.section.key, line.parallel)].append(line)
+        return found
+
+    def line_of(self, card: Card, parallel: str) -> Line | None:
+        """Return the line a copy belongs to; None when this format does not have it."""
+        lines = self._by_version.get((card.section, parallel), [])
+        return next((line for line in lines if card.number in line.numbers), None)
+
+    @property
+    def rest(self) -> tuple[Line, ...]:
+        """The plain base lines that fill what is left."""
+        return tuple(line for line in self.lines if line.is_rest)
+
+
+def cards_of_line(product: Product, section: str, parallel: str, group: str) -> tuple[Card, ...]:
+    """Return the cards a row of the odds stands for, by its group and by the groups that have the parallel."""
+    cards = product.cards_by_section.get(section, ())
+    if group:
+        cards = tuple(card for card in cards if card.group == group)
+    groups = {row.group for row in product.parallels_by_section.get(section, ()) if row.key == parallel}
+    if parallel and groups and "" not in groups:
+        cards = tuple(card for card in cards if card.group in groups)
+    return cards
+
+
+def rate_law(row: OddsRow, fmt: Format, seeding: str = "even") -> CountLaw | None:
+    """Count of one printed row in one box; None when the rates are empty or the case size is unknown.
+
+    Parameters
+    ----------
+    row : OddsRow
+        At most one rate filled.
+    fmt : Format
+        Packs per box, boxes per case.
+    seeding : {"even", "random"}
+        The school for counts that are only averages.
+    """
+    if row.packs_per_hit:
+        return per_pack_law(1.0 / parse_printed(row.packs_per_hit).value, fmt.packs_per_box)
+    if row.per_pack:
+        return per_pack_law(parse_printed(row.per_pack).value, fmt.packs_per_box)
+    if row.per_box:
+        return promised_law(parse_printed(row.per_box).value, row.promise, None, seeding)
+    if row.per_case and fmt.boxes_per_case:
+        return case_share_law(parse_printed(row.per_case).value, row.promise, fmt.boxes_per_case, seeding)
+    return None
+
+
+def case_share_law(count: float, promise: str, boxes: int, seeding: str) -> CountLaw:
+    """Count in one box of a case that holds ``count``: spread over the boxes, no box twice while it can be helped."""
+    if seeding == "random" and promise not in ("exact", "at_least", "guaranteed"):
+        return CountLaw(poisson=count / boxes)
+    return average_law(count / boxes, "even")
+
+
+def describe_rate(row: OddsRow) -> str:
+    """Return the rate in words, as printed."""
+    if row.packs_per_hit:
+        return f"1:{row.packs_per_hit.removeprefix('1:')}"
+    for text, unit in ((row.per_pack, "a pack"), (row.per_box, "a box"), (row.per_case, "a case")):
+        if text:
+            how = {"at_least": "at least ", "guaranteed": "at least ", "exact": "exactly "}.get(row.promise, "")
+            return f"{how}{text} {unit}"
+    return "odds not printed"
+
+
+def box_model(product: Product, fmt: Format, seeding: str = "even") -> BoxModel:
+    """Build the lines of one format.
+
+    Parameters
+    ----------
+    product : Product
+        As read from its package.
+    fmt : Format
+        One of its formats.
+    seeding : {"even", "random"}
+        The school for counts that are only averages.
+    """
+    rows = [row for row in product.odds if row.format == fmt.key and row.section in product.section_by_key]
+    lines = [_line(product, fmt, row, seeding) for row in rows if not _is_rest_row(product, row)]
+    lines, joint = _tie(product, fmt, lines, seeding)
+    rest, notes = _rest_lines(product, fmt, lines)
+    unknown = [f"{line.section.label} {line.parallel}".strip() for line in lines if line.expected is None]
+    if unknown:
+        notes.append(f"without printed odds and counted as 0: {', '.join(unknown)}")
+    if any(row.promise in ("", "average") and (row.per_box or row.per_case) for row in rows):
+        school = "spread evenly" if seeding == "even" else "fall at random"
+        notes.append(f"counts that are only averages {school}")
+    return BoxModel(fmt, (*lines, *rest), tuple(joint), tuple(notes))
+
+
+def _is_rest_row(product: Product, row: OddsRow) -> bool:
+    """A plain base row without a rate is the rest, as if it were not there."""
+    blank = not (row.packs_per_hit or row.per_box or row.per_case or row.per_pack)
+    return blank and not row.parallel and product.section_by_key[row.section].kind in PULLABLE_REST
+
+
+def _line(product: Product, fmt: Format, row: OddsRow, seeding: str) -> Line:
+    try:
+        law = rate_law(row, fmt, seeding)
+    except BadOddsError:
+        law = None
+    cards = cards_of_line(product, row.section, row.parallel, row.group)
+    stated: Parallel | None = product.parallel_of(cards[0], row.parallel) if cards else None
+    return Line(
+        section=product.section_by_key[row.section],
+        parallel=row.parallel,
+        group=row.group,
+        cards=cards,
+        law=law,
+        expected=None if law is None else law.mean,
+        printed=describe_rate(row),
+        run=stated.run if stated else None,
+        promise=row.promise,
+    )
+
+
+def _tie(product: Product, fmt: Format, lines: list[Line], seeding: str) -> tuple[list[Line], list[JointPromise]]:
+    """Give the lines that a promise covers their share of its joint count."""
+    joint: list[JointPromise] = []
+    taken: set[tuple[str, str, str]] = set()
+    for row in product.promises:
+        if row.format not in ("", fmt.key):
+            continue
+        covered = [line for line in lines if line.key not in taken and row.covers_line(line.section, line.parallel)]
+        tied = _joint(product, fmt, row, covered, seeding) if covered else None
+        if tied is not None:
+            joint.append(tied)
+            taken.update(tied.weights)
+    shares = {key: tied.law.mean * weight for tied in joint for key, weight in tied.weights.items()}
+    return [_with_share(line, shares) for line in lines], joint
+
+
+def _with_share(line: Line, shares: dict[tuple[str, str, str], float]) -> Line:
+    if line.key not in shares:
+        return line
+    return Line(line.section, line.parallel, line.group, line.cards, None, shares[line.key], line.printed, line.run)
+
+
+def _joint(product: Product, fmt: Format, row: PromiseRow, covered: list[Line], seeding: str) -> JointPromise | None:
+    """Joint law and weights of one promise; weights are expected counts, or cards × run where odds are missing."""
+    try:
+        count = parse_printed(row.count).value
+    except BadOddsError:
+        return None
+    if all(line.law is not None for line in covered):
+        raw = [line.law.mean for line in covered if line.law is not None]
+        expect: float | None = sum(raw)
+    else:
+        raw, expect = [float(_copies(product, line)) for line in covered], None
+    total = math.fsum(raw)
+    weights = {
+        line.key: (part / total if total else 1 / len(covered)) for line, part in zip(covered, raw, strict=True)
+    }
+    law = _joint_law(row, fmt, count, expect, seeding)
+    return None if law is None else JointPromise(row, law, weights)
+
+
+def _joint_law(row: PromiseRow, fmt: Format, count: float, expect: float | None, seeding: str) -> CountLaw | None:
+    if row.per == "case":
+        if not fmt.boxes_per_case:
+            return None
+        return case_share_law(count, row.promise, fmt.boxes_per_case, seeding)
+    per_box = count * fmt.packs_per_box if row.per == "pack" else count
+    return promised_law(per_box, row.promise, expect, seeding)
+
+
+def _copies(product: Product, line: Line) -> int:
+    """Copies of a line: the run of each of its cards added up; an unnumbered card counts as one."""
+    runs = (product.parallel_of(card, line.parallel) for card in line.cards)
+    return sum((row.run or 1) if row else 1 for row in runs)
+
+
+def _rest_lines(product: Product, fmt: Format, lines: list[Line]) -> tuple[list[Line], list[str]]:
+    """Plain base cards without odds of their own fill what the other lines leave of P × C."""
+    own = {(line.section.key, card.number) for line in lines if not line.parallel for card in line.cards}
+    left = {
+        section: tuple(
+            card for card in product.cards_by_section.get(section.key, ()) if (section.key, card.number) not in own
+        )
+        for section in product.sections
+        if section.kind in PULLABLE_REST
+    }
+    left = {section: cards for section, cards in left.items() if cards}
+    total = sum(len(cards) for cards in left.values())
+    hits = math.fsum(line.expected or 0.0 for line in lines if line.in_packs)
+    room = fmt.cards_per_box - hits
+    notes = [f"base fills what is left of {fmt.cards_per_box} cards: {room:.1f} on average"] if left else []
+    if room < 0:
+        notes.append("the odds promise more cards than the packs can hold")
+    shares = [max(0.0, room) * len(cards) / total for cards in left.values()]
+    return [
+        Line(section, "", "", cards, None, share, "the rest", is_rest=True)
+        for (section, cards), share in zip(left.items(), shares, strict=True)
+    ], notes

@@ -1,0 +1,139 @@
+"""What came of a box: expected against seen, value against cost, the best cards."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from botin.core.cost import Cost
+from botin.core.figure import Figure, Input
+from botin.core.hits import HitRule
+from botin.core.lines import BoxModel, Line
+from botin.core.prices import Estimate, PriceBook
+from botin.core.product import Card, Kind
+
+
+@dataclass(frozen=True, slots=True)
+class Pulled:
+    """One logged copy, as the recap needs it."""
+
+    id: int
+    card: Card
+    kind: Kind
+    parallel: str
+    run: int | None
+    pack: int
+
+
+@dataclass(frozen=True, slots=True)
+class LineSeen:
+    """A line as expected and as it came.
+
+    Attributes
+    ----------
+    chance_as_many, chance_as_few : float or None
+        P(X ≥ seen) and P(X ≤ seen) under the line's own count; None when it has none of its own.
+    """
+
+    line: Line
+    expected: float | None
+    seen: int
+    chance_as_many: float | None
+    chance_as_few: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Valued:
+    """A copy with its price estimate."""
+
+    pulled: Pulled
+    estimate: Estimate
+
+
+@dataclass(frozen=True, slots=True)
+class Recap:
+    """Everything the recap of one box says."""
+
+    cards: int
+    hits: int
+    duplicates: int
+    costs: tuple[Figure, ...]
+    lines: tuple[LineSeen, ...]
+    unplaced: int
+    value: Figure
+    best: tuple[Valued, ...]
+    """All copies, the dearest first."""
+
+
+def _seen(line: Line, seen: int) -> LineSeen:
+    if line.law is None:
+        return LineSeen(line, line.expected, seen, None, None)
+    return LineSeen(line, line.expected, seen, line.law.at_least(seen), line.law.at_most(seen))
+
+
+def lines_seen(model: BoxModel, pulled: Sequence[Pulled]) -> tuple[tuple[LineSeen, ...], int]:
+    """Expected against seen per line, and how many copies fit no line of this format."""
+    counts: Counter[tuple[str, str, str]] = Counter()
+    unplaced = 0
+    for copy in pulled:
+        line = model.line_of(copy.card, copy.parallel)
+        if line is None:
+            unplaced += 1
+        else:
+            counts[line.key] += 1
+    return tuple(_seen(line, counts[line.key]) for line in model.lines), unplaced
+
+
+def value_of(pulled: Sequence[Pulled], prices: PriceBook) -> tuple[Figure, tuple[Valued, ...]]:
+    """Value of the logged copies at their raw prices, and the copies with the dearest first."""
+    valued = [Valued(copy, prices.estimate(copy.card, copy.parallel)) for copy in pulled]
+    valued.sort(key=lambda row: -row.estimate.amount)
+    by_basis: Counter[str] = Counter()
+    for row in valued:
+        by_basis[row.estimate.basis.value] += 1
+    total = math.fsum(row.estimate.amount for row in valued)
+    inputs = (
+        Input("cards with sold prices of their own", by_basis["comps"]),
+        Input("cards at the usual price of their kind", by_basis["tier"]),
+        Input("cards without a price, counted 0", by_basis["none"]),
+    )
+    figure = Figure("value of what came out", total, "money", "Σ raw price of each card", inputs)
+    return figure, tuple(valued)
+
+
+def recap(
+    model: BoxModel,
+    pulled: Sequence[Pulled],
+    prices: PriceBook,
+    cost: Cost,
+    rule: HitRule,
+) -> Recap:
+    """Work out the recap of one box.
+
+    Parameters
+    ----------
+    model : BoxModel
+        The lines of the box's format.
+    pulled : sequence of Pulled
+        Every copy logged.
+    prices : PriceBook
+        Sold prices, at one date.
+    cost : Cost
+        What the box cost, with shipping and tax.
+    rule : HitRule
+        What counts as a hit.
+    """
+    lines, unplaced = lines_seen(model, pulled)
+    value, valued = value_of(pulled, prices)
+    hits = sum(1 for copy in pulled if rule.is_hit(copy.kind, copy.run))
+    versions = Counter((copy.card.section, copy.card.number, copy.parallel) for copy in pulled)
+    costs = (
+        cost.figure(),
+        cost.per("card", len(pulled)),
+        cost.per("pack", model.format.packs_per_box),
+        cost.per("hit", hits),
+    )
+    extra = sum(count - 1 for count in versions.values())
+    return Recap(len(pulled), hits, extra, costs, lines, unplaced, value, valued)

@@ -1,0 +1,122 @@
+"""Fill an empty store with the demo."""
+
+from __future__ import annotations
+
+import tempfile
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from pathlib import Path
+
+import numpy as np
+from sqlalchemy import insert
+from sqlalchemy.orm import Session
+
+from botin.core.lines import box_model
+from botin.core.money import Money
+from botin.demo.league import riders
+from botin.demo.market import demo_prices
+from botin.demo.packing import pack_box
+from botin.demo.products import Made, make_product
+from botin.demo.season import SEASON
+from botin.desk.library import import_package
+from botin.desk.settings import Settings, save_settings
+from botin.desk.shelf import Purchase, buy_box
+from botin.exchange.package import write_folder
+from botin.exchange.prices import prices_csv
+from botin.store.boxes import card_ids
+from botin.store.models import BoxRecord, FormatRecord, ProductRecord, PullRecord
+
+START = 20260824
+"""Start value of the random generator: the demo is the same each time."""
+
+
+@dataclass(frozen=True, slots=True)
+class BoxPlan:
+    """A box of the demo: what was paid, and how far it is opened."""
+
+    product: str
+    format: str
+    days_ago: int
+    paid: tuple[str, str, str]
+    state: str
+    label: str = ""
+
+
+BOXES = (
+    BoxPlan("banked-2026", "hobby", 41, ("112.00", "6.90", "0.00"), "closed", "club night"),
+    BoxPlan("pinewood-2025", "jumbo", 30, ("189.00", "0.00", "11.34"), "closed"),
+    BoxPlan("banked-2026", "blaster", 12, ("27.99", "0.00", "0.00"), "closed", "corner shop"),
+    BoxPlan("banked-2026", "hobby", 6, ("109.50", "6.90", "0.00"), "sealed"),
+    BoxPlan("banked-2026", "blaster", 5, ("24.99", "0.00", "0.00"), "sealed"),
+    BoxPlan("pinewood-2025", "jumbo", 2, ("196.00", "8.50", "0.00"), "sealed", "birthday"),
+)
+
+
+def make_products(folder: Path, today: date) -> list[Made]:
+    """Write every product of the demo as a package folder with its prices; return what was made."""
+    rng = np.random.default_rng(START)
+    league = riders(340, rng)
+    made = [make_product(plan, league, rng) for plan in SEASON]
+    for item in made:
+        write_folder(item.product, folder / item.product.key)
+        prices = demo_prices(item, today, rng)
+        (folder / item.product.key / "prices.csv").write_bytes(prices_csv(prices, item.product.currency))
+    return made
+
+
+def build_demo(session: Session, now: datetime) -> None:
+    """Put the demo into an empty store: products through the importer, then the boxes."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        made = {item.product.key: item for item in make_products(folder, now.date())}
+        records = {key: import_package(session, folder / key) for key in made}
+    star = max(made["banked-2026"].fame.items(), key=lambda pair: pair[1] * (pair[0][0] == "base"))[0]
+    collected = made["banked-2026"].product.card_by_number[star].name
+    save_settings(session, Settings(collected=f"{collected};Harrow Bay RC"))
+    rng = np.random.default_rng(START + 1)
+    for place, plan in enumerate(BOXES):
+        _box(session, made[plan.product], records[plan.product], plan, now, rng, f"demo-box-{place}")
+
+
+def _box(
+    session: Session,
+    made: Made,
+    record: ProductRecord,
+    plan: BoxPlan,
+    now: datetime,
+    rng: np.random.Generator,
+    key: str,
+) -> None:
+    fmt = next(row for row in record.formats if row.key == plan.format)
+    price, shipping, tax = (Money.from_major(part, record.currency) for part in plan.paid)
+    bought = now - timedelta(days=plan.days_ago)
+    box = buy_box(session, key, Purchase(fmt.id, bought.date(), price, shipping, tax, plan.label))
+    if plan.state == "closed":
+        _open(session, made, box, fmt, bought + timedelta(days=1), rng)
+
+
+def _open(
+    session: Session, made: Made, box: BoxRecord, fmt: FormatRecord, when: datetime, rng: np.random.Generator
+) -> None:
+    product = made.product
+    packed = pack_box(product, box_model(product, product.format_by_key[fmt.key]), rng)
+    versions = [(copy.card.section, copy.card.number) for copy in packed]
+    ids = card_ids(session, fmt.product_id, versions)
+    rows = [
+        {
+            "box_id": box.id,
+            "card_id": ids[(copy.card.section, copy.card.number)],
+            "client_key": f"demo-{box.id}:{place}",
+            "pack": copy.pack,
+            "parallel": copy.parallel,
+            "serial": copy.serial,
+            "run": copy.run,
+            "logged_at": when + timedelta(seconds=4 * place),
+        }
+        for place, copy in enumerate(packed)
+    ]
+    session.execute(insert(PullRecord), rows)
+    box.state, box.opened_at = "closed", when
+    box.closed_at = when + timedelta(seconds=4 * len(rows))
+    box.pack = fmt.packs_per_box
+    session.commit()

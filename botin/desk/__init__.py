@@ -1,0 +1,1 @@
+"""Use cases: load what the core needs, call it, write results. No HTTP, no HTML."""

@@ -1,0 +1,124 @@
+"""The recap of a box: what came, what it cost, what it is worth, what to do with the best."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from botin.core.boxvalue import LineValue, line_values, mean_value
+from botin.core.cost import Cost
+from botin.core.figure import Figure
+from botin.core.lines import BoxModel
+from botin.core.money import Money
+from botin.core.prices import PriceBook
+from botin.core.product import Product
+from botin.core.recap import Pulled, Recap, Valued, recap
+from botin.core.verdict import Judged, judge
+from botin.desk.settings import Settings, load_settings
+from botin.desk.workbench import Workbench
+from botin.store.boxes import PullRow, get_box, pulls_of
+from botin.store.models import BoxRecord
+
+BEST = 10
+
+
+@dataclass(frozen=True, slots=True)
+class BestCard:
+    """One of the best cards with its verdict."""
+
+    row: PullRow
+    valued: Valued
+    judged: Judged
+    hit: bool
+
+
+@dataclass(frozen=True, slots=True)
+class BoxRecap:
+    """All the recap page shows; amounts inside figures are major units of ``currency``."""
+
+    box: BoxRecord
+    product: Product
+    currency: str
+    recap: Recap
+    model_mean: Figure
+    contributions: tuple[LineValue, ...]
+    result: Figure
+    best: tuple[BestCard, ...]
+    settings: Settings
+    counted_at: datetime
+    assumptions: tuple[str, ...]
+
+
+def box_cost(box: BoxRecord) -> Cost:
+    """Return what was paid for a box."""
+    parts = (box.price_minor, box.shipping_minor, box.tax_minor)
+    return Cost(*(Money(minor, box.currency) for minor in parts))
+
+
+def pulled_copies(product: Product, rows: list[PullRow]) -> list[Pulled]:
+    """Logged rows as the core reads them; a run that the card in hand shows wins over the checklist."""
+    copies = []
+    for row in rows:
+        card = product.card_by_number[(row.section, row.number)]
+        stated = product.parallel_of(card, row.parallel)
+        run = row.run or (stated.run if stated else None)
+        kind = product.section_by_key[row.section].kind
+        copies.append(Pulled(row.id, card, kind, row.parallel, run, row.pack))
+    return copies
+
+
+def box_recap(session: Session, bench: Workbench, box_id: int) -> BoxRecap:
+    """Work out the recap of a box with today's prices."""
+    box = get_box(session, box_id)
+    record = box.format.product
+    product = bench.product(session, record)
+    model = bench.model(session, record, box.format.key)
+    prices = bench.prices(session, record)
+    settings = load_settings(session)
+    rows = pulls_of(session, box.id)
+    found = recap(model, pulled_copies(product, rows), prices, box_cost(box), settings.hit_rule())
+    values, mean = _model_value(bench, record.id, record.revision, model, prices)
+    return BoxRecap(
+        box=box,
+        product=product,
+        currency=box.currency,
+        recap=found,
+        model_mean=mean,
+        contributions=values,
+        result=_result(found),
+        best=tuple(_best(rows, found, prices, settings)),
+        settings=settings,
+        counted_at=bench.now(),
+        assumptions=model.assumptions,
+    )
+
+
+def _model_value(
+    bench: Workbench, product_id: int, revision: int, model: BoxModel, prices: PriceBook
+) -> tuple[tuple[LineValue, ...], Figure]:
+    def make() -> tuple[tuple[LineValue, ...], Figure]:
+        values = line_values(model, prices)
+        return values, mean_value(values, model.assumptions)
+
+    return bench.keep(("mean", product_id, revision, model.format.key, prices.as_of), make)
+
+
+def _result(found: Recap) -> Figure:
+    """Value of what came out less the cost of the box."""
+    cost = found.costs[0]
+    gain = (found.value.value or 0.0) - (cost.value or 0.0)
+    return Figure("value less cost", gain, "money", "value of what came out − cost of the box")
+
+
+def _best(rows: list[PullRow], found: Recap, prices: PriceBook, settings: Settings) -> list[BestCard]:
+    by_id = {row.id: row for row in rows}
+    rule, selling, grading = settings.hit_rule(), settings.selling(), settings.grading()
+    best = []
+    for valued in found.best[:BEST]:
+        copy = valued.pulled
+        top = prices.estimate(copy.card, copy.parallel, grading.top_grade)
+        judged = judge(valued.estimate, top, settings.collects(copy.card), selling, grading)
+        best.append(BestCard(by_id[copy.id], valued, judged, rule.is_hit(copy.kind, copy.run)))
+    return best

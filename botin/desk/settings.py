@@ -1,0 +1,67 @@
+"""The user's settings: what counts as a hit, what selling and grading cost, who is collected."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass, fields
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from botin.core.hits import HitRule
+from botin.core.product import Card, Kind, split_names
+from botin.core.verdict import GradingTerms, SellingTerms
+from botin.store.models import SettingRecord
+
+
+@dataclass(frozen=True, slots=True)
+class Settings:
+    """All settings; money in major units of the product's currency, shares in percent.
+
+    The defaults are invented round figures: every collector has their own.
+    """
+
+    hit_kinds: str = "autograph;relic;autograph_relic"
+    hit_numbered_to: int = 50
+    selling_fee_percent: float = 12.0
+    selling_fixed: float = 0.30
+    postage: float = 1.20
+    bulk_below: float = 0.50
+    grading_cost: float = 24.0
+    top_grade: str = "10"
+    gem_chance_percent: float = 35.0
+    collected: str = ""
+
+    def hit_rule(self) -> HitRule:
+        """Return what counts as a hit."""
+        kinds = frozenset(Kind(word) for word in split_names(self.hit_kinds))
+        return HitRule(kinds, self.hit_numbered_to or None)
+
+    def selling(self) -> SellingTerms:
+        """Return what a sale costs."""
+        return SellingTerms(self.selling_fee_percent / 100, self.selling_fixed, self.postage, self.bulk_below)
+
+    def grading(self) -> GradingTerms:
+        """Return what grading costs and promises."""
+        return GradingTerms(self.grading_cost, self.top_grade, self.gem_chance_percent / 100)
+
+    def collects(self, card: Card) -> bool:
+        """Whether the card shows someone, or a club, of the personal collection."""
+        wanted = {name.casefold() for name in split_names(self.collected)}
+        return bool(wanted & {name.casefold() for name in (*card.people, *card.teams)})
+
+
+def load_settings(session: Session) -> Settings:
+    """Read the settings; what was never set has its default."""
+    known = {field.name for field in fields(Settings)}
+    stored = {row.key: json.loads(row.value) for row in session.scalars(select(SettingRecord))}
+    return Settings(**{key: value for key, value in stored.items() if key in known})
+
+
+def save_settings(session: Session, settings: Settings) -> None:
+    """Write all settings."""
+    values: dict[str, Any] = asdict(settings)
+    for key, value in values.items():
+        session.merge(SettingRecord(key=key, value=json.dumps(value)))
+    session.commit()

@@ -1,0 +1,174 @@
+"""The shelf: products, and boxes sealed, open and closed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import func, select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from botin.core.errors import NotFoundError
+from botin.core.money import Money
+from botin.store.boxes import boxes_by_state, pull_counts, state_counts
+from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, SectionRecord
+
+
+@dataclass(frozen=True, slots=True)
+class BoxTile:
+    """A box on the shelf."""
+
+    id: int
+    label: str
+    product: str
+    product_id: int
+    format: str
+    state: str
+    bought_on: date
+    cost: Money
+    packs: int
+    cards: int
+    logged: int
+    pack: int
+
+
+@dataclass(frozen=True, slots=True)
+class ProductTile:
+    """A product on the shelf."""
+
+    id: int
+    name: str
+    maker: str
+    season: str
+    formats: tuple[str, ...]
+    cards: int
+    boxes: int
+
+
+@dataclass(frozen=True, slots=True)
+class Shelf:
+    """Everything the shelf shows."""
+
+    sealed: tuple[BoxTile, ...]
+    open: tuple[BoxTile, ...]
+    closed: tuple[BoxTile, ...]
+    products: tuple[ProductTile, ...]
+    counts: dict[str, int]
+
+
+def cost_of(box: BoxRecord) -> Money:
+    """Return price, shipping and tax together."""
+    return Money(box.price_minor + box.shipping_minor + box.tax_minor, box.currency)
+
+
+def _tiles(session: Session, state: str, limit: int = 60) -> tuple[BoxTile, ...]:
+    rows = boxes_by_state(session, state, limit)
+    logged = pull_counts(session, [row[0].id for row in rows])
+    return tuple(
+        BoxTile(
+            id=box.id,
+            label=box.label,
+            product=product.name,
+            product_id=product.id,
+            format=fmt.label,
+            state=box.state,
+            bought_on=box.bought_on,
+            cost=cost_of(box),
+            packs=fmt.packs_per_box,
+            cards=fmt.packs_per_box * fmt.cards_per_pack,
+            logged=logged.get(box.id, 0),
+            pack=box.pack,
+        )
+        for box, fmt, product in rows
+    )
+
+
+def shelf(session: Session) -> Shelf:
+    """Read the shelf; at most 60 boxes of each state, the latest first."""
+    tiles = {state: _tiles(session, state) for state in ("sealed", "open", "closed")}
+    return Shelf(tiles["sealed"], tiles["open"], tiles["closed"], product_tiles(session), state_counts(session))
+
+
+def product_tiles(session: Session) -> tuple[ProductTile, ...]:
+    """All products with their sizes, the newest first."""
+    products = session.scalars(select(ProductRecord).order_by(ProductRecord.released_on.desc(), ProductRecord.name))
+    size = (
+        select(SectionRecord.product_id, func.count(CardRecord.id))
+        .join(CardRecord, CardRecord.section_id == SectionRecord.id)
+        .group_by(SectionRecord.product_id)
+    )
+    cards = {row[0]: row[1] for row in session.execute(size)}
+    owned = (
+        select(FormatRecord.product_id, func.count(BoxRecord.id))
+        .join(BoxRecord, BoxRecord.format_id == FormatRecord.id)
+        .group_by(FormatRecord.product_id)
+    )
+    boxes = {row[0]: row[1] for row in session.execute(owned)}
+    return tuple(
+        ProductTile(
+            row.id,
+            row.name,
+            row.maker,
+            row.season,
+            tuple(fmt.label for fmt in row.formats),
+            cards.get(row.id, 0),
+            boxes.get(row.id, 0),
+        )
+        for row in products
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Purchase:
+    """A box as bought; amounts are what was paid."""
+
+    format_id: int
+    bought_on: date
+    price: Money
+    shipping: Money
+    tax: Money
+    label: str = ""
+
+
+def buy_box(session: Session, client_key: str, purchase: Purchase) -> BoxRecord:
+    """Put a bought box on the shelf; the same key again gives the same box.
+
+    Raises
+    ------
+    NotFoundError
+        When the format is not there.
+    """
+    known = session.scalar(select(BoxRecord).where(BoxRecord.client_key == client_key))
+    if known is not None:
+        return known
+    if session.get(FormatRecord, purchase.format_id) is None:
+        message = "That format is not in the library any more. Pick another one."
+        raise NotFoundError(message)
+    box = BoxRecord(
+        client_key=client_key,
+        format_id=purchase.format_id,
+        label=purchase.label,
+        bought_on=purchase.bought_on,
+        price_minor=purchase.price.minor,
+        shipping_minor=purchase.shipping.minor,
+        tax_minor=purchase.tax.minor,
+        currency=purchase.price.currency,
+    )
+    session.add(box)
+    try:
+        session.commit()
+    except IntegrityError:
+        session.rollback()
+        return session.scalars(select(BoxRecord).where(BoxRecord.client_key == client_key)).one()
+    return box
+
+
+def format_choices(session: Session) -> list[tuple[int, str, str]]:
+    """Id, words and currency of every format one can buy."""
+    rows = session.execute(
+        select(FormatRecord, ProductRecord)
+        .join(ProductRecord, ProductRecord.id == FormatRecord.product_id)
+        .order_by(ProductRecord.name, FormatRecord.id)
+    )
+    return [(fmt.id, f"{product.name} · {fmt.label}", product.currency) for fmt, product in rows]

@@ -1,0 +1,94 @@
+"""What every desk needs at hand: sessions, the clock, and products kept ready until they change."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from datetime import date, datetime
+from threading import Lock
+from typing import Any, TypeVar
+
+from sqlalchemy.orm import Session, sessionmaker
+
+from botin.core.entry import EntryReader
+from botin.core.errors import NotFoundError
+from botin.core.lines import BoxModel, box_model
+from botin.core.prices import PriceBook
+from botin.core.product import Product
+from botin.store.catalog import load_product
+from botin.store.models import ProductRecord
+from botin.store.prices import load_prices
+
+Made = TypeVar("Made")
+KEPT = 64
+
+
+class Workbench:
+    """Shared by all requests.
+
+    Parameters
+    ----------
+    sessions : sessionmaker
+        Opens sessions on the store.
+    now : callable
+        The clock (UTC, aware); passed in so that tests can set it.
+    """
+
+    def __init__(self, sessions: sessionmaker[Session], now: Callable[[], datetime]) -> None:
+        self.sessions = sessions
+        self.now = now
+        self._kept: OrderedDict[Hashable, Any] = OrderedDict()
+        self._lock = Lock()
+
+    def today(self) -> date:
+        """Return the day ages of prices are counted from."""
+        return self.now().date()
+
+    def product(self, session: Session, record: ProductRecord) -> Product:
+        """Return a whole product, read once per revision."""
+        return self.keep(("product", record.id, record.revision), lambda: load_product(session, record))
+
+    def record(self, session: Session, product_id: int) -> ProductRecord:
+        """Return a product's record.
+
+        Raises
+        ------
+        NotFoundError
+            When there is none.
+        """
+        found = session.get(ProductRecord, product_id)
+        if found is None:
+            message = f"There is no product {product_id}. Go back to the shelf and pick one."
+            raise NotFoundError(message)
+        return found
+
+    def reader(self, session: Session, record: ProductRecord) -> EntryReader:
+        """Return the entry line's reader of a product."""
+        make = lambda: EntryReader(self.product(session, record))  # noqa: E731
+        return self.keep(("reader", record.id, record.revision), make)
+
+    def prices(self, session: Session, record: ProductRecord) -> PriceBook:
+        """Return the price book of a product as of today."""
+        today = self.today()
+        make = lambda: PriceBook(load_prices(session, record.id), today)  # noqa: E731
+        return self.keep(("prices", record.id, record.revision, today), make)
+
+    def model(self, session: Session, record: ProductRecord, format_key: str) -> BoxModel:
+        """Return the lines of a format."""
+        product = self.product(session, record)
+        make = lambda: box_model(product, product.format_by_key[format_key])  # noqa: E731
+        return self.keep(("model", record.id, record.revision, format_key), make)
+
+    def keep(self, key: Hashable, make: Callable[[], Made]) -> Made:
+        """Return what was made for this key before, or make it; the least used is dropped."""
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                found: Made = self._kept[key]
+                return found
+        made = make()
+        with self._lock:
+            self._kept[key] = made
+            while len(self._kept) > KEPT:
+                self._kept.popitem(last=False)
+        return made

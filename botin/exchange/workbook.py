@@ -1,0 +1,140 @@
+"""The tables of a package as sheets of one XLSX workbook."""
+
+from __future__ import annotations
+
+import datetime as dt
+import io
+import re
+import zipfile
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from botin.core.errors import UnreadableFileError
+from botin.exchange.source import check_zip
+from botin.exchange.tables import PRODUCT_TABLES, RawPackage, raw_table
+
+PRODUCT_SHEET = "product"
+MAX_BYTES = 50 * 1024 * 1024
+MAX_ROWS = 1_048_576
+MAX_COLUMNS = 256
+_DECIMALS = re.compile(r"0\.(0+)")
+
+
+def read_workbook(path: Path | io.BytesIO) -> RawPackage:
+    """Read a workbook as text; numbers are read by their number format, so that 7.0 stays 7.0.
+
+    Raises
+    ------
+    UnreadableFileError
+        When it cannot be opened, is too large, or lacks a sheet or column that is required.
+    """
+    with open_workbook(path) as book:
+        sheets = {sheet.title.strip().casefold(): sheet for sheet in book.worksheets}
+        package = RawPackage(_descriptor(sheets.get(PRODUCT_SHEET)), suffix="")
+        for spec in PRODUCT_TABLES:
+            if spec.name in sheets:
+                package.tables[spec.name] = raw_table(spec, sheet_lines(sheets[spec.name]), spec.name)
+            elif spec.required:
+                message = f"The workbook has no sheet “{spec.name}”. It needs formats, sections and cards."
+                raise UnreadableFileError(message)
+    return package
+
+
+class _Closing:
+    """openpyxl's workbook closes its file only by hand in read-only mode."""
+
+    def __init__(self, book: Any) -> None:
+        self.book = book
+
+    def __enter__(self) -> Any:
+        return self.book
+
+    def __exit__(self, *_: object) -> None:
+        self.book.close()
+
+
+def open_workbook(path: Path | io.BytesIO) -> _Closing:
+    """Open read-only: no formulas computed (their stored results are read), no external links followed."""
+    import openpyxl  # noqa: PLC0415  (slow to import)
+
+    try:
+        with zipfile.ZipFile(path) as archive:
+            infos = archive.infolist()
+            size = sum(info.compress_size for info in infos)
+            if size > MAX_BYTES:
+                message = f"The workbook has {size:,} bytes; the most is {MAX_BYTES:,}. Split it, or save it as CSV."
+                raise UnreadableFileError(message)
+            check_zip(infos)
+        return _Closing(openpyxl.load_workbook(path, read_only=True, data_only=True, keep_links=False))
+    except UnreadableFileError:
+        raise
+    except Exception as exc:  # openpyxl raises whatever a broken part of the file makes it raise
+        name = path if isinstance(path, Path) else "The file"
+        message = f"{name} cannot be opened as a workbook. Save it again as .xlsx."
+        raise UnreadableFileError(message) from exc
+
+
+def sheet_lines(sheet: Any) -> Iterator[tuple[int, list[str]]]:
+    """Rows of a sheet as text with their row numbers."""
+    try:
+        for number, cells in enumerate(sheet.iter_rows(), start=1):
+            if number > MAX_ROWS or len(cells) > MAX_COLUMNS:
+                message = f"Sheet “{sheet.title}” has more than {MAX_COLUMNS} columns. Delete the empty ones."
+                raise UnreadableFileError(message)
+            yield number, [cell_text(cell) for cell in cells]
+    except UnreadableFileError:
+        raise
+    except Exception as exc:  # a damaged part of the sheet surfaces only while it is read
+        message = f"Sheet “{sheet.title}” is damaged. Save the workbook again."
+        raise UnreadableFileError(message) from exc
+
+
+def cell_text(cell: Any) -> str:
+    """Return a cell as it is shown: 7 formatted 0.0 is ``7.0``, a date is ISO, an error is empty."""
+    value = cell.value
+    if value is None or getattr(cell, "data_type", "") == "e":
+        return ""
+    if isinstance(value, bool):
+        return "yes" if value else ""
+    if isinstance(value, dt.datetime):
+        return value.date().isoformat()
+    if isinstance(value, (int, float)):
+        return _number_text(float(value), str(cell.number_format or ""))
+    return str(value)
+
+
+def _number_text(value: float, shown: str) -> str:
+    found = _DECIMALS.search(shown)
+    if found:
+        return f"{value:.{len(found[1])}f}"
+    return str(int(value)) if value.is_integer() else repr(value)
+
+
+def _descriptor(sheet: Any) -> dict[str, Any]:
+    """Return the product sheet (two columns, name and value) in the shape of ``datapackage.json``."""
+    if sheet is None:
+        return {}
+    pairs = {cells[0].strip().casefold(): cells[1].strip() for _, cells in sheet_lines(sheet) if len(cells) > 1}
+    return {"name": pairs.pop("name", ""), "title": pairs.pop("title", ""), "botin": pairs}
+
+
+def write_workbook(tables: dict[str, list[list[str]]], meta: list[tuple[str, str]]) -> bytes:
+    """Write the tables as sheets, every cell as text, so that odds stay as printed."""
+    import xlsxwriter  # noqa: PLC0415
+
+    out = io.BytesIO()
+    options = {"strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False}
+    with xlsxwriter.Workbook(out, {"in_memory": True, **options}) as book:
+        head = book.add_format({"bold": True, "bottom": 1})
+        text = book.add_format({"num_format": "@"})
+        product = book.add_worksheet(PRODUCT_SHEET)
+        for row, pair in enumerate(meta):
+            product.write_row(row, 0, pair, text)
+        for name, rows in tables.items():
+            sheet = book.add_worksheet(name)
+            sheet.freeze_panes(1, 0)
+            for number, cells in enumerate(rows):
+                for column, cell in enumerate(cells):
+                    sheet.write_string(number, column, cell, text if number else head)
+    return out.getvalue()

@@ -1,0 +1,78 @@
+"""Put the parts together: the command line, and the server on the web app."""
+
+from __future__ import annotations
+
+import shutil
+from datetime import UTC, datetime
+from pathlib import Path
+
+import click
+
+from botin.cli import HOME, cli
+from botin.home import DATABASE, home_folder, secret_key
+
+PORT = click.option("--port", default=8321, show_default=True, help="Port on 127.0.0.1; 0 takes a free one.")
+
+
+def utc_now() -> datetime:
+    """Return the time now; the one place the clock is read."""
+    return datetime.now(UTC)
+
+
+def run_server(home: Path, port: int, *, demo: bool) -> None:
+    """Serve the app on the loopback address until it is stopped."""
+    from waitress import create_server  # noqa: PLC0415  (the command line starts faster without the web)
+
+    from botin.desk.workbench import Workbench  # noqa: PLC0415
+    from botin.store.engine import migrate, open_engine, sessions  # noqa: PLC0415
+    from botin.web.app import create_app  # noqa: PLC0415
+
+    engine = open_engine(home / DATABASE)
+    migrate(engine)
+    app = create_app(Workbench(sessions(engine), utc_now), secret_key(home), demo=demo)
+    try:
+        server = create_server(app, host="127.0.0.1", port=port, threads=6, ident=None)
+    except OSError as exc:
+        message = f"Port {port} is taken, perhaps by another Botin. Stop it, or name another one with --port."
+        raise click.ClickException(message) from exc
+    click.echo(f"Botin is at http://127.0.0.1:{server.effective_port}  (Ctrl+C stops it)", err=True)
+    server.run()
+
+
+@cli.command()
+@HOME
+@PORT
+def serve(home: Path | None, port: int) -> None:
+    """Serve your own data on 127.0.0.1."""
+    run_server(home_folder(home), port, demo=False)
+
+
+@cli.command()
+@click.option("--home", type=click.Path(path_type=Path, file_okay=False), default=Path(".demo"), show_default=True)
+@PORT
+@click.option("--keep", is_flag=True, help="Go on with the demo as it was left.")
+def demo(home: Path, port: int, *, keep: bool) -> None:
+    """Serve the demo on a fresh working copy of its data."""
+    from botin.demo.build import build_demo  # noqa: PLC0415
+    from botin.store.engine import migrate, open_engine, sessions  # noqa: PLC0415
+
+    marker = home / "demo"
+    if home.exists() and not keep:
+        if any(home.iterdir()) and not marker.exists():
+            message = f"{home} holds something that is not the demo. Name another folder with --home."
+            raise click.ClickException(message)
+        shutil.rmtree(home)
+    folder = home_folder(home)
+    if not marker.exists():
+        engine = open_engine(folder / DATABASE)
+        migrate(engine)
+        with sessions(engine)() as session:
+            build_demo(session, utc_now())
+        engine.dispose()
+        marker.touch()
+    run_server(folder, port, demo=True)
+
+
+def main() -> None:
+    """Run the command line."""
+    cli()

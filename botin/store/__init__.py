@@ -1,0 +1,1 @@
+"""SQLite through SQLAlchemy: models, queries, migrations, backup."""

@@ -1,0 +1,99 @@
+"""Boxes and the copies logged from them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import Row, func, select
+from sqlalchemy.orm import Session, joinedload
+
+from botin.core.errors import NotFoundError
+from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
+
+
+@dataclass(frozen=True, slots=True)
+class PullRow:
+    """A logged copy with its checklist entry."""
+
+    id: int
+    pack: int
+    section: str
+    number: str
+    name: str
+    parallel: str
+    serial: int | None
+    run: int | None
+
+
+def get_box(session: Session, box_id: int) -> BoxRecord:
+    """Read a box with its format and product.
+
+    Raises
+    ------
+    NotFoundError
+        When there is none.
+    """
+    wanted = (
+        select(BoxRecord)
+        .where(BoxRecord.id == box_id)
+        .options(joinedload(BoxRecord.format).joinedload(FormatRecord.product))
+    )
+    box = session.scalar(wanted)
+    if box is None:
+        message = f"There is no box {box_id}. Go back to the shelf and pick one."
+        raise NotFoundError(message)
+    return box
+
+
+def boxes_by_state(
+    session: Session, state: str, limit: int = 200
+) -> Sequence[Row[BoxRecord, FormatRecord, ProductRecord]]:
+    """Return (box, format, product) of every box in a state, the latest bought first."""
+    return session.execute(
+        select(BoxRecord, FormatRecord, ProductRecord)
+        .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
+        .join(ProductRecord, ProductRecord.id == FormatRecord.product_id)
+        .where(BoxRecord.state == state)
+        .order_by(BoxRecord.bought_on.desc(), BoxRecord.id.desc())
+        .limit(limit)
+    ).all()
+
+
+def state_counts(session: Session) -> dict[str, int]:
+    """How many boxes are in each state."""
+    found = session.execute(select(BoxRecord.state, func.count()).group_by(BoxRecord.state))
+    return {state: count for state, count in found}  # noqa: C416  (a Row is not a pair for mypy)
+
+
+def pull_counts(session: Session, box_ids: Sequence[int]) -> dict[int, int]:
+    """How many copies each box has logged."""
+    alive = (PullRecord.box_id.in_(box_ids), PullRecord.undone_at.is_(None))
+    found = session.execute(select(PullRecord.box_id, func.count()).where(*alive).group_by(PullRecord.box_id))
+    return {box: count for box, count in found}  # noqa: C416
+
+
+def pulls_of(session: Session, box_id: int, pack: int | None = None) -> list[PullRow]:
+    """Copies logged from a box (or one pack of it) in the order they came."""
+    p, c, s = PullRecord, CardRecord, SectionRecord
+    wanted = (
+        select(p.id, p.pack, s.key, c.number, c.name, p.parallel, p.serial, p.run)
+        .join(c, c.id == p.card_id)
+        .join(s, s.id == c.section_id)
+        .where(p.box_id == box_id, p.undone_at.is_(None))
+        .order_by(p.pack, p.id)
+    )
+    if pack is not None:
+        wanted = wanted.where(p.pack == pack)
+    return [PullRow(*row) for row in session.execute(wanted)]
+
+
+def card_ids(session: Session, product_id: int, versions: Sequence[tuple[str, str]]) -> dict[tuple[str, str], int]:
+    """Ids of checklist entries by (section, number)."""
+    numbers = {number for _, number in versions}
+    found = session.execute(
+        select(SectionRecord.key, CardRecord.number, CardRecord.id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(SectionRecord.product_id == product_id, CardRecord.number.in_(numbers))
+    )
+    return {(section, number): card for section, number, card in found}

@@ -1,0 +1,56 @@
+"""Open the SQLite file the safe way: WAL, synchronous=FULL, foreign keys, a busy timeout."""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import Engine, create_engine, event
+from sqlalchemy.orm import Session, sessionmaker
+
+BUSY_MS = 5_000
+MIGRATIONS = Path(__file__).with_name("migrations")
+
+
+def open_engine(path: Path) -> Engine:
+    """Open (or make) the database file; each connection gets the pragmas before it is used.
+
+    A commit has reached the operating system's disk call before it returns (synchronous=FULL); what the disk
+    itself does with it is beyond a program.
+    """
+    path.parent.mkdir(parents=True, exist_ok=True)
+    engine = create_engine(f"sqlite:///{path}")
+    event.listen(engine, "connect", _pragmas)
+    return engine
+
+
+def _pragmas(connection: sqlite3.Connection, _record: Any) -> None:
+    cursor = connection.cursor()
+    cursor.execute(f"PRAGMA busy_timeout={BUSY_MS}")
+    for pragma in (
+        "journal_mode=WAL",
+        "synchronous=FULL",
+        "foreign_keys=ON",
+        "temp_store=MEMORY",
+        "cache_size=-32000",
+    ):
+        cursor.execute(f"PRAGMA {pragma}")
+    cursor.close()
+
+
+def migrate(engine: Engine) -> None:
+    """Bring the tables up to date; each migration is named and runs once."""
+    from alembic import command  # noqa: PLC0415  (slow to import, and needed only at start)
+    from alembic.config import Config  # noqa: PLC0415
+
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
+
+
+def sessions(engine: Engine) -> sessionmaker[Session]:
+    """Return the maker of sessions; loaded records stay readable after a commit."""
+    return sessionmaker(engine, expire_on_commit=False)

@@ -1,0 +1,10 @@
+"""Run by Alembic: migrates on the connection it is given."""
+
+from alembic import context
+
+from botin.store.models import Base
+
+connection = context.config.attributes["connection"]
+context.configure(connection=connection, target_metadata=Base.metadata, render_as_batch=True)
+with context.begin_transaction():
+    context.run_migrations()

@@ -1,0 +1,1 @@
+"""The browser's side: Flask, one blueprint per desk, htmx fragments, SVG."""

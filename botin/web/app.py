@@ -1,0 +1,69 @@
+"""The app factory: named set-up steps, in order."""
+
+from __future__ import annotations
+
+import json
+from datetime import timedelta
+
+from flask import Flask
+from flask_wtf.csrf import CSRFProtect
+
+from botin import __version__
+from botin.desk.workbench import Workbench
+from botin.web import errors, requests, security, words
+
+MAX_UPLOAD = 64 * 1024 * 1024
+HTMX = {
+    "allowEval": False,
+    "includeIndicatorStyles": False,
+    "historyCacheSize": 0,
+    "responseHandling": [
+        {"code": "204", "swap": False},
+        {"code": "[23]..", "swap": True},
+        {"code": "4(09|22)", "swap": True},
+        {"code": "...", "swap": False, "error": True},
+    ],
+}
+
+
+def create_app(bench: Workbench, secret_key: str, *, demo: bool = False) -> Flask:
+    """Make the web app on an open store.
+
+    Parameters
+    ----------
+    bench : Workbench
+        Sessions, clock and what is kept ready.
+    secret_key : str
+        Signs the session cookie; there is no default.
+    demo : bool
+        Say on every page that this is demo data.
+    """
+    app = Flask("botin.web")
+    app.config.update(
+        SECRET_KEY=secret_key,
+        MAX_CONTENT_LENGTH=MAX_UPLOAD,
+        MAX_FORM_MEMORY_SIZE=4 * 1024 * 1024,
+        SESSION_COOKIE_SAMESITE="Strict",
+        SESSION_COOKIE_HTTPONLY=True,
+        SEND_FILE_MAX_AGE_DEFAULT=timedelta(days=30),
+        WTF_CSRF_TIME_LIMIT=None,
+    )
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    app.jinja_env.globals.update(botin_version=__version__, demo=demo, htmx_config=json.dumps(HTMX))
+    CSRFProtect(app)
+    requests.install(app, bench)
+    security.install(app)
+    errors.install(app)
+    words.install(app)
+    _register(app)
+    return app
+
+
+def _register(app: Flask) -> None:
+    from botin.web.recap.routes import recap  # noqa: PLC0415  (the blueprints import this package)
+    from botin.web.rip.routes import rip  # noqa: PLC0415
+    from botin.web.settings.routes import settings  # noqa: PLC0415
+    from botin.web.shelf.routes import shelf  # noqa: PLC0415
+
+    for blueprint in (shelf, rip, recap, settings):
+        app.register_blueprint(blueprint)

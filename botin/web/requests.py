@@ -1,0 +1,57 @@
+"""What a route gets for its request: the workbench, a session, and how the answer is wanted."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+from flask import Flask, current_app, g, request, url_for
+from sqlalchemy.orm import Session
+
+from botin.desk.workbench import Workbench
+from botin.store.boxes import state_counts
+
+
+def install(app: Flask, bench: Workbench) -> None:
+    """Hang the workbench on the app, close sessions after each request, count what waits for the rail."""
+    app.extensions["bench"] = bench
+    app.teardown_appcontext(_close)
+    app.context_processor(lambda: {"rail_counts": state_counts(session()), "asset": asset})
+
+
+def bench() -> Workbench:
+    """Return the workbench of the app."""
+    found: Workbench = current_app.extensions["bench"]
+    return found
+
+
+def session() -> Session:
+    """Return the session of this request, opened when it is first asked for."""
+    if "session" not in g:
+        g.session = bench().sessions()
+    found: Session = g.session
+    return found
+
+
+def _close(_error: BaseException | None) -> None:
+    opened: Session | None = g.pop("session", None)
+    if opened is not None:
+        opened.close()
+
+
+def is_fragment() -> bool:
+    """Whether htmx asks for a fragment of the page."""
+    return request.headers.get("HX-Request") == "true"
+
+
+def new_key() -> str:
+    """Make a key for a form, so that sending it twice stores once."""
+    return uuid4().hex
+
+
+def asset(name: str) -> str:
+    """Address of a static file, with a stamp so that a new version is fetched."""
+    file = Path(current_app.static_folder or "") / name
+    values: dict[str, Any] = {"v": f"{file.stat().st_mtime_ns // 10**6:x}"[-8:]} if file.exists() else {}
+    return url_for("static", filename=name, **values)

@@ -1,0 +1,63 @@
+"""The form of the settings."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask_wtf import FlaskForm
+from wtforms import FloatField, IntegerField, SelectMultipleField, StringField, TextAreaField
+from wtforms.fields.choices import SelectChoice  # type: ignore[attr-defined]  # the stubs are older
+from wtforms.validators import InputRequired, Length, NumberRange
+from wtforms.widgets import CheckboxInput, ListWidget
+
+from botin.core.product import Kind, split_names
+
+KINDS = [
+    SelectChoice(kind.value, kind.value.replace("_", " ")) for kind in Kind if kind not in (Kind.BASE, Kind.DECOY)
+]
+
+
+def _money(label: str, most: float = 10_000) -> FloatField:
+    message = f"Write an amount from 0 to {most:,.0f}."
+    return FloatField(label, validators=[InputRequired(message), NumberRange(0, most, message)])
+
+
+def _share(label: str) -> FloatField:
+    message = "Write a percentage from 0 to 100."
+    return FloatField(label, validators=[InputRequired(message), NumberRange(0, 100, message)])
+
+
+class SettingsForm(FlaskForm):
+    """What counts as a hit, what selling and grading cost, who is collected."""
+
+    hit_kinds = SelectMultipleField(
+        "Always a hit", choices=KINDS, option_widget=CheckboxInput(), widget=ListWidget(prefix_label=False)
+    )
+    hit_numbered_to = IntegerField(
+        "Numbered cards count up to a run of",
+        validators=[InputRequired("Write a run, or 0."), NumberRange(0, 100_000, "Write a run, or 0 for none.")],
+    )
+    selling_fee_percent = _share("Selling fee, % of the price")
+    selling_fixed = _money("Fixed fee a sale")
+    postage = _money("Postage and packing a sale")
+    bulk_below = _money("A single sale must leave at least")
+    grading_cost = _money("Grading one card, with its share of shipping")
+    top_grade = StringField("Name of the top grade", validators=[Length(1, 12, "Write the grade as in your prices.")])
+    gem_chance_percent = _share("Top grades among the cards you send in, %")
+    collected = TextAreaField(
+        "People and clubs you collect", validators=[Length(max=4_000, message="Shorten the list.")]
+    )
+
+    @staticmethod
+    def from_settings(values: dict[str, Any]) -> dict[str, Any]:
+        """Shape stored settings for the form: lists of words, one name a line."""
+        kinds = list(split_names(values["hit_kinds"]))
+        return {**values, "hit_kinds": kinds, "collected": "\n".join(split_names(values["collected"]))}
+
+    def to_settings(self) -> dict[str, Any]:
+        """Return the settings as typed."""
+        values = {name: field.data for name, field in self._fields.items() if name != "csrf_token"}
+        values["hit_kinds"] = ";".join(self.hit_kinds.data or [])
+        lines = (self.collected.data or "").replace("\n", ";")
+        values["collected"] = ";".join(split_names(lines))
+        return values

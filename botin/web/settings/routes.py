@@ -1,0 +1,27 @@
+"""The settings of the user."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+
+from flask import Blueprint, flash, redirect, render_template, url_for
+from werkzeug.wrappers import Response
+
+from botin.desk.settings import Settings, load_settings, save_settings
+from botin.web.requests import session
+from botin.web.settings.forms import SettingsForm
+
+settings = Blueprint("settings", __name__, template_folder="templates", url_prefix="/settings")
+
+
+@settings.route("/", methods=["GET", "POST"])
+def index() -> str | Response | tuple[str, int]:
+    """Show and change the settings."""
+    form = SettingsForm(data=SettingsForm.from_settings(asdict(load_settings(session()))))
+    if not form.is_submitted():
+        return render_template("settings/index.html", form=form)
+    if not form.validate():
+        return render_template("settings/index.html", form=form), 422
+    save_settings(session(), Settings(**form.to_settings()))
+    flash("Saved. Every verdict follows from now on.")
+    return redirect(url_for("settings.index"), 303)

@@ -1,0 +1,125 @@
+"""How numbers and verdicts read on screen: filters for the templates."""
+
+from __future__ import annotations
+
+import math
+from datetime import date, datetime
+
+from flask import Flask
+
+from botin.core.figure import Figure, Unit
+from botin.core.money import Money, exponent
+from botin.core.prices import Basis, Estimate
+from botin.core.verdict import Verdict
+from botin.desk.recap import BestCard, BoxRecap
+
+MINUS = "−"
+SIGNS = {"EUR": "€", "USD": "$", "GBP": "£", "JPY": "¥"}
+
+
+def amount(value: float | None, currency: str = "", *, signed: bool = False) -> str:
+    """Return an amount in major units: ``1,234.50``; with a sign of its own when ``signed``."""
+    if value is None:
+        return "–"
+    text = f"{abs(value):,.{exponent(currency)}f}"
+    zero = not float(text.replace(",", ""))
+    sign = MINUS if value < 0 and not zero else "+" if signed and not zero else ""
+    mark = SIGNS.get(currency, f"{currency} " if currency else "")
+    return f"{sign}{mark}{text}"
+
+
+def money(value: Money | None) -> str:
+    """Return stored money as text."""
+    return "–" if value is None else amount(value.major, value.currency)
+
+
+def number(value: float | None, digits: int = 1) -> str:
+    """Return a count or ratio: whole when it is whole, else with so many decimals; small ones keep two figures."""
+    if value is None:
+        return "–"
+    if float(value).is_integer():
+        return f"{value:,.0f}".replace("-", MINUS)
+    if 0 < abs(value) < 0.1:
+        return f"{value:.2g}".replace("-", MINUS)
+    return f"{value:,.{digits}f}".replace("-", MINUS)
+
+
+def percent(share: float | None) -> str:
+    """Return a share in percent: never 0 % or 100 % unless it is exactly that."""
+    if share is None:
+        return "–"
+    if 0 < share < 0.001:
+        return "under 0.1 %"
+    if 0.999 < share < 1:
+        return "over 99.9 %"
+    digits = 0 if share in (0, 1) else 1
+    return f"{100 * share:.{digits}f} %"
+
+
+def day(value: date | datetime | None) -> str:
+    """Return a date as ``3 Oct 2026``."""
+    return "–" if value is None else f"{value.day} {value:%b %Y}"
+
+
+def by_unit(value: float | None, unit: Unit, currency: str) -> str:
+    """Return a figure's value or input in its unit."""
+    if unit == "money":
+        return amount(value, currency)
+    return percent(value) if unit == "share" else number(value, 2)
+
+
+def figure_text(figure: Figure, currency: str) -> str:
+    """Return the value of a figure."""
+    return by_unit(figure.value, figure.unit, currency)
+
+
+def plural(count: float, one: str, many: str | None = None) -> str:
+    """Return ``1 card``, ``2 cards``."""
+    return f"{number(count)} {one if count == 1 else many or one + 's'}"
+
+
+def basis(estimate: Estimate) -> str:
+    """Say what a price rests on."""
+    if estimate.basis is Basis.COMPS:
+        newest = f", newest {day(estimate.newest)}" if estimate.newest else ""
+        return f"{plural(estimate.count, 'sold price')}{newest}"
+    return "usual price of its kind" if estimate.basis is Basis.TIER else "no price known"
+
+
+def reason(best: BestCard, recap: BoxRecap) -> str:
+    """Say in one sentence, with its numbers, why a card got its verdict."""
+    judged, price, code = best.judged, best.valued.estimate, recap.currency
+    raw, net = amount(price.amount, code), amount(judged.net_raw, code)
+    terms = recap.settings
+    if judged.verdict is Verdict.KEEP:
+        return f"You collect {best.row.name}; raw it sells for {raw} ({basis(price)}), {net} after costs."
+    if judged.verdict is Verdict.LOOK_AT_GRADING:
+        need = math.ceil(100 * (judged.break_even_gem or 0) - 1e-9)
+        return (
+            f"Grade {terms.top_grade} sells for {amount(judged.top_price, code)}, raw for {raw}: grading at "
+            f"{amount(terms.grading_cost, code)} pays from {need} top grades in 100 on, you reckon with "
+            f"{terms.gem_chance_percent:.0f}."
+        )
+    if judged.verdict is Verdict.SELL_RAW:
+        fixed = amount(terms.selling_fixed + terms.postage, code)
+        fee = f"{terms.selling_fee_percent:g} % fee, {fixed} fixed and postage"
+        return f"Sells raw for {raw} ({basis(price)}); {net} is left after {fee}."
+    if price.basis is Basis.NONE:
+        return "No price is known for it or its kind: count it as bulk until one is."
+    floor = amount(terms.bulk_below, code)
+    return f"Raw it sells for {raw} ({basis(price)}); {net} is left after costs, a single sale starts at {floor}."
+
+
+def luck(expected: float | None, seen: int) -> str:
+    """Return over, short or as expected, in one word beside the sign."""
+    if expected is None:
+        return ""
+    if seen > expected + 0.5:
+        return "over"
+    return "short" if seen < expected - 0.5 else "as expected"
+
+
+def install(app: Flask) -> None:
+    """Register the filters."""
+    for function in (amount, money, number, percent, day, by_unit, figure_text, plural, basis, reason, luck):
+        app.jinja_env.filters[function.__name__] = function

@@ -1,0 +1,64 @@
+"""Shared fixtures: a fixed clock, a demo database built once, and an app on a copy of it."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy.orm import Session
+
+from botin.demo.build import build_demo
+from botin.desk.workbench import Workbench
+from botin.home import DATABASE
+from botin.store.engine import migrate, open_engine, sessions
+from botin.web.app import create_app
+
+NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
+
+
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    path = tmp_path_factory.mktemp("demo") / DATABASE
+    engine = open_engine(path)
+    migrate(engine)
+    with sessions(engine)() as session:
+        build_demo(session, NOW)
+    engine.dispose()
+    return path
+
+
+@pytest.fixture
+def home(demo_file: Path, tmp_path: Path) -> Path:
+    for file in demo_file.parent.glob(f"{DATABASE}*"):
+        shutil.copy(file, tmp_path / file.name)
+    return tmp_path
+
+
+@pytest.fixture
+def bench(home: Path) -> Iterator[Workbench]:
+    engine = open_engine(home / DATABASE)
+    yield Workbench(sessions(engine), lambda: NOW)
+    engine.dispose()
+
+
+@pytest.fixture
+def session(bench: Workbench) -> Iterator[Session]:
+    with bench.sessions() as opened:
+        yield opened
+
+
+@pytest.fixture
+def app(bench: Workbench) -> Flask:
+    made = create_app(bench, "key for tests only", demo=True)
+    made.config["ALLOWED_HOSTS"] = {"127.0.0.1", "localhost"}
+    return made
+
+
+@pytest.fixture
+def client(app: Flask) -> FlaskClient:
+    return app.test_client()

@@ -1,0 +1,126 @@
+"""Prices, the mean of a box, the recap and the first verdict, reckoned by hand."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+import pytest
+
+from botin.core.boxvalue import line_values, mean_value
+from botin.core.cost import Cost
+from botin.core.hits import HitRule
+from botin.core.lines import box_model
+from botin.core.money import Money
+from botin.core.prices import Basis, Estimate, PriceBook, PriceKind, PriceRow, weighted_median
+from botin.core.product import Kind, OddsRow
+from botin.core.recap import Pulled, recap
+from botin.core.verdict import GradingTerms, SellingTerms, Verdict, break_even_gem, judge
+from tests.core.small import BASE, SIGNED, product
+
+TODAY = date(2026, 11, 24)
+SELLING = SellingTerms(fee=0.10, fixed=0.0, postage=1.0, bulk_below=0.5)
+GRADING = GradingTerms(cost=25.0, top_grade="10", gem_chance=0.4)
+
+
+def price(section: str, number: str, amount: float, parallel: str = "", grade: str = "", age: int = 0) -> PriceRow:
+    return PriceRow(section, number, parallel, grade, amount, TODAY - timedelta(age))
+
+
+@pytest.mark.parametrize(
+    ("values", "weights", "middle"),
+    [([3], [1], 3), ([1, 9], [1, 1], 5), ([1, 2, 9], [1, 1, 1], 2), ([1, 2, 9], [5, 1, 1], 1), ([9, 1], [1, 3], 1)],
+)
+def test_weighted_median(values: list[float], weights: list[float], middle: float) -> None:
+    assert weighted_median(values, weights) == middle
+
+
+def test_recent_prices_count_more_and_fall_back_to_the_kind() -> None:
+    rows = [price("base", "1", 10, age=200), price("base", "1", 4), price("base", "", 0.5)]
+    book = PriceBook([*rows, PriceRow("base", "2", "", "", 99, TODAY, kind=PriceKind.ASKING)], TODAY)
+    assert book.estimate(BASE[0]).amount == 4
+    assert book.estimate(BASE[0]).count == 2
+    assert (book.estimate(BASE[1]).amount, book.estimate(BASE[1]).basis) == (0.5, Basis.TIER)
+    assert book.estimate(SIGNED[0]).basis is Basis.NONE
+    assert book.estimate(BASE[0], grade="10").basis is Basis.NONE
+
+
+def test_mean_of_a_box_by_hand() -> None:
+    """24 packs × 8: two signed (one priced 30 of four, the others 6), 190 base at 0.10."""
+    made = product(OddsRow("hobby", "signed", packs_per_hit="12"))
+    book = PriceBook([price("base", "", 0.10), price("signed", "", 6), price("signed", "S-1", 30)], TODAY)
+    values = line_values(box_model(made, made.formats[0]), book)
+    assert mean_value(values).value == pytest.approx(2 * (30 + 3 * 6) / 4 + 190 * 0.10)
+    assert [row.line.section.key for row in values] == ["signed", "base"]
+
+
+def test_doubled_prices_double_the_mean() -> None:
+    made = product(OddsRow("hobby", "signed", packs_per_hit="12"), OddsRow("hobby", "base", "copper", per_box="3"))
+    model = box_model(made, made.formats[0])
+    rows = [price("base", "", 0.1), price("signed", "S-2", 7), price("base", "", 3, "copper")]
+    double = [PriceRow(r.section, r.number, r.parallel, r.grade, 2 * r.amount, r.sold_on) for r in rows]
+    once, twice = (mean_value(line_values(model, PriceBook(found, TODAY))).value or 0 for found in (rows, double))
+    assert twice == pytest.approx(2 * once)
+
+
+def test_recap_counts_by_line() -> None:
+    made = product(
+        OddsRow("hobby", "signed", packs_per_hit="12"), OddsRow("hobby", "base", "copper", packs_per_hit="8")
+    )
+    book = PriceBook([price("base", "", 0.10), price("signed", "", 6), price("base", "", 2, "copper")], TODAY)
+    pulled = [
+        Pulled(1, BASE[0], Kind.BASE, "", None, 1),
+        Pulled(2, BASE[0], Kind.BASE, "", None, 2),
+        Pulled(3, BASE[1], Kind.BASE, "copper", 25, 2),
+        Pulled(4, SIGNED[0], Kind.AUTOGRAPH, "", None, 3),
+        Pulled(5, BASE[2], Kind.BASE, "slate", None, 3),
+    ]
+    cost = Cost(Money(9000, "EUR"), Money(600, "EUR"), Money(0, "EUR"))
+    found = recap(box_model(made, made.formats[0]), pulled, book, cost, HitRule())
+    assert {row.line.key: row.seen for row in found.lines} == {
+        ("signed", "", ""): 1,
+        ("base", "copper", ""): 1,
+        ("base", "", ""): 2,
+    }
+    assert (found.cards, found.hits, found.duplicates, found.unplaced) == (5, 2, 1, 1)
+    assert found.value.value == pytest.approx(6 + 2 + 0.2)
+    assert [figure.value for figure in found.costs] == [96.0, 96 / 5, 4.0, 48.0]
+    assert found.best[0].pulled.id == 4
+    signed = found.lines[0]
+    assert signed.chance_as_many == pytest.approx(1 - (11 / 12) ** 24)
+
+
+def comps(amount: float) -> Estimate:
+    return Estimate(amount, Basis.COMPS, 3)
+
+
+NONE = Estimate(0.0, Basis.NONE)
+
+
+@pytest.mark.parametrize(
+    ("raw", "top", "wanted", "verdict"),
+    [
+        (comps(10), NONE, False, Verdict.SELL_RAW),  # 10 − 1 − 1 = 8 left
+        (comps(1.5), NONE, False, Verdict.BULK),  # 0.35 left
+        (NONE, NONE, False, Verdict.BULK),
+        (comps(0.05), NONE, True, Verdict.KEEP),
+        (comps(30), comps(120), False, Verdict.LOOK_AT_GRADING),  # 25 ÷ (107 − 26) = 30.9 % needed
+        (comps(30), comps(90), False, Verdict.SELL_RAW),  # 25 ÷ (80 − 26) = 46.3 % needed
+        (comps(30), comps(40), False, Verdict.SELL_RAW),  # never pays
+    ],
+)
+def test_verdicts_by_hand(raw: Estimate, top: Estimate, wanted: bool, verdict: Verdict) -> None:
+    assert judge(raw, top, wanted=wanted, selling=SELLING, grading=GRADING).verdict is verdict
+
+
+def test_break_even_gem_chance_by_hand() -> None:
+    need = break_even_gem(26.0, 120.0, SELLING, GRADING)
+    assert need == pytest.approx(25 / (120 * 0.9 - 1 - 26))
+    judged = judge(comps(30), comps(120), wanted=False, selling=SELLING, grading=GRADING)
+    assert judged.net_graded == pytest.approx(0.4 * 107 + 0.6 * 26 - 25)
+
+
+def test_what_counts_as_a_hit_is_a_setting() -> None:
+    strict = HitRule(frozenset(), 25)
+    assert [strict.is_hit(Kind.BASE, run) for run in (None, 25, 26)] == [False, True, False]
+    assert not strict.is_hit(Kind.AUTOGRAPH, None)
+    assert HitRule(numbered_to=None).is_hit(Kind.RELIC, None)

@@ -1,0 +1,55 @@
+"""The house rules, watched: layers, sizes, docstrings."""
+
+from __future__ import annotations
+
+import ast
+import statistics
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+SOURCES = sorted(p for p in Path("botin").rglob("*.py") if "migrations/versions" not in str(p))
+FUNCTIONS = [
+    (path, node)
+    for path in SOURCES
+    for node in ast.walk(ast.parse(path.read_text("utf-8")))
+    if isinstance(node, ast.FunctionDef)
+]
+
+
+def body_lines(node: ast.FunctionDef) -> int:
+    first = node.body[0]
+    documented = isinstance(first, ast.Expr) and isinstance(first.value, ast.Constant)
+    start = first.end_lineno if documented and len(node.body) > 1 else node.lineno
+    return (node.end_lineno or 0) - (start or 0)
+
+
+def test_the_core_imports_no_framework_and_no_database() -> None:
+    code = (
+        "import pkgutil, sys, botin.core, importlib\n"
+        "for m in pkgutil.walk_packages(botin.core.__path__, 'botin.core.'): importlib.import_module(m.name)\n"
+        "print([m for m in ('flask', 'sqlalchemy', 'werkzeug', 'click', 'scipy.stats') if m in sys.modules])"
+    )
+    found = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert found.stdout.strip() == "[]"
+
+
+def test_files_answer_one_question() -> None:
+    long = {str(path): len(path.read_text("utf-8").splitlines()) for path in SOURCES}
+    assert {path: lines for path, lines in long.items() if lines > 400} == {}
+
+
+def test_functions_do_one_thing() -> None:
+    sizes = sorted(body_lines(node) for _, node in FUNCTIONS)
+    assert statistics.median(sizes) <= 7
+    assert sizes[int(0.9 * len(sizes))] <= 25
+
+
+@pytest.mark.parametrize("path", SOURCES, ids=str)
+def test_public_names_have_docstrings(path: Path) -> None:
+    tree = ast.parse(path.read_text("utf-8"))
+    assert ast.get_docstring(tree)
+    public = [n for n in tree.body if isinstance(n, ast.FunctionDef | ast.ClassDef) and not n.name.startswith("_")]
+    assert [node.name for node in public if not ast.get_docstring(node)] == []

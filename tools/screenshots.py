@@ -1,0 +1,87 @@
+"""The pictures of docs/screenshots, from the demo data at a fixed date, so that they only change with a view."""
+
+from __future__ import annotations
+
+import shutil
+import sys
+import tempfile
+import threading
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+from waitress import create_server
+
+from botin.demo.build import build_demo
+from botin.desk.workbench import Workbench
+from botin.home import DATABASE
+from botin.store.engine import migrate, open_engine, sessions
+from botin.web.app import create_app
+
+NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
+FLAGS = ["--disable-quic", "--disable-gpu", "--disable-background-networking", "--disable-component-update",
+         "--disable-sync", "--no-first-run", "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"]  # fmt: skip
+
+
+def shelf(page: Page) -> None:
+    page.goto("/")
+
+
+def rip(page: Page) -> None:
+    page.goto("/")
+    if page.locator("#box-4 form").count():
+        page.locator("#box-4 form button").click()
+        page.wait_for_selector("#entry:focus")
+        for line in RIPPED:
+            page.keyboard.type(line)
+            page.keyboard.press("Enter")
+            page.wait_for_timeout(60)
+    page.goto("/rip/4")
+    page.get_by_label("Card").fill("")
+
+
+def recap(page: Page) -> None:
+    page.goto("/recap/1")
+
+
+RIPPED = (
+    "bp3", "12 45 101 233", "7 copper", "18 sk4", "88", "", "210 211 212 213 214 sb3 215 216", "",
+    "3 4 5 6 7 8 9 mp2", "", "61 62 63 64 44 cinder 35/50 66 67",
+)  # fmt: skip
+VIEWS: dict[str, Callable[[Page], None]] = {"shelf": shelf, "rip": rip, "recap": recap}
+
+
+def serve(folder: Path) -> str:
+    engine = open_engine(folder / DATABASE)
+    migrate(engine)
+    with sessions(engine)() as session:
+        build_demo(session, NOW)
+    app = create_app(Workbench(sessions(engine), lambda: NOW), "key of the pictures", demo=True)
+    server = create_server(app, host="127.0.0.1", port=0)
+    threading.Thread(target=server.run, daemon=True).start()
+    return f"http://127.0.0.1:{server.effective_port}"
+
+
+def main(out: Path, wanted: list[str], scheme: str = "light", width: int = 1280) -> None:
+    out.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
+        url = serve(Path(folder))
+        chromium = shutil.which("chromium")
+        browser = play.chromium.launch(executable_path=chromium, headless=True, chromium_sandbox=False, args=FLAGS)
+        page = browser.new_page(
+            viewport={"width": width, "height": 800}, reduced_motion="reduce", base_url=url, color_scheme=scheme,
+            locale="en-GB", timezone_id="UTC",
+        )  # type: ignore[call-overload]  # fmt: skip
+        for name in wanted or VIEWS:
+            VIEWS[name](page)
+            page.wait_for_load_state("networkidle")
+            page.screenshot(path=out / f"{name}.png")
+        browser.close()
+
+
+if __name__ == "__main__":
+    options = dict(arg.removeprefix("--").split("=") for arg in sys.argv[1:] if arg.startswith("--"))
+    names = [arg for arg in sys.argv[1:] if not arg.startswith("--")]
+    target = Path(options.get("to", "docs/screenshots"))
+    main(target, names, options.get("scheme", "light"), int(options.get("width", "1280")))
