@@ -4,12 +4,18 @@ from __future__ import annotations
 
 import os
 import secrets
+from datetime import UTC, datetime
 from pathlib import Path
 
 import platformdirs
 
 DATABASE = "botin.db"
 SECRET = "secret-key"  # noqa: S105  (a file name)
+
+
+def utc_now() -> datetime:
+    """Return the time now; the one place the clock is read."""
+    return datetime.now(UTC)
 
 
 def home_folder(override: Path | None = None) -> Path:

@@ -3,20 +3,16 @@
 from __future__ import annotations
 
 import shutil
-from datetime import UTC, datetime
 from pathlib import Path
 
 import click
 
-from botin.cli import HOME, cli
-from botin.home import DATABASE, home_folder, secret_key
+from botin.cli import cli
+from botin.cli import scripts as scripts  # noqa: PLC0414  (registers its commands)
+from botin.cli.library import HOME
+from botin.home import DATABASE, home_folder, secret_key, utc_now
 
 PORT = click.option("--port", default=8321, show_default=True, help="Port on 127.0.0.1; 0 takes a free one.")
-
-
-def utc_now() -> datetime:
-    """Return the time now; the one place the clock is read."""
-    return datetime.now(UTC)
 
 
 def run_server(home: Path, port: int, *, demo: bool) -> None:
@@ -54,6 +50,7 @@ def serve(home: Path | None, port: int) -> None:
 def demo(home: Path, port: int, *, keep: bool) -> None:
     """Serve the demo on a fresh working copy of its data."""
     from botin.demo.build import build_demo  # noqa: PLC0415
+    from botin.desk.workbench import Workbench  # noqa: PLC0415
     from botin.store.engine import migrate, open_engine, sessions  # noqa: PLC0415
 
     marker = home / "demo"
@@ -67,7 +64,7 @@ def demo(home: Path, port: int, *, keep: bool) -> None:
         engine = open_engine(folder / DATABASE)
         migrate(engine)
         with sessions(engine)() as session:
-            build_demo(session, utc_now())
+            build_demo(session, Workbench(sessions(engine), utc_now))
         engine.dispose()
         marker.touch()
     run_server(folder, port, demo=True)

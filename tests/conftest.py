@@ -27,7 +27,7 @@ def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
     engine = open_engine(path)
     migrate(engine)
     with sessions(engine)() as session:
-        build_demo(session, NOW)
+        build_demo(session, Workbench(sessions(engine), lambda: NOW))
     engine.dispose()
     return path
 

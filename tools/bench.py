@@ -101,7 +101,7 @@ def main() -> None:
         engine = open_engine(home / DATABASE)
         migrate(engine)
         with sessions(engine)() as session:
-            build_demo(session, NOW)
+            build_demo(session, Workbench(sessions(engine), lambda: NOW))
         engine.dispose()
         measure(Path(shutil.copytree(home, Path(folder) / "small")), "demo")
         found = {}

@@ -49,14 +49,58 @@ RIPPED = (
     "bp3", "12 45 101 233", "7 copper", "18 sk4", "88", "", "210 211 212 213 214 sb3 215 216", "",
     "3 4 5 6 7 8 9 mp2", "", "61 62 63 64 44 cinder 35/50 66 67",
 )  # fmt: skip
-VIEWS: dict[str, Callable[[Page], None]] = {"shelf": shelf, "rip": rip, "recap": recap}
+
+
+def product(page: Page) -> None:
+    page.goto("/library/1")
+
+
+def preview(page: Page) -> None:
+    page.goto("/library/add")
+    page.get_by_label("Name").fill("Keirin Nights 2026")
+    page.get_by_label("How it is boxed").fill("Hobby box: 20 packs of 6 cards, 10 boxes a case, 96.00")
+    page.get_by_label("Checklist").fill(CHECKLIST)
+    page.get_by_label("Odds and promises").fill(ODDS)
+    page.get_by_role("button", name="Read it").click()
+    page.wait_for_selector("#store-head")
+    page.get_by_role("navigation", name="Lines shown").get_by_text("all").click()
+
+
+CHECKLIST = """Base Set – 8 cards
+1 Orla Thorsby - Harrow Bay RC
+2 Bram Dunsparrow – Lindmark Wheelers (RC)
+3. Fenn Lune (Saltmarsh Velo)
+4 Iska Glimhurst / Petra Quennevar - Ashgrave Sprinters
+5 Vesna Morvanna, Nordhaven Spokes
+6 Radek Prendrake
+7 Jory Silverlund - Quay Street Flyers SP
+1–3 short prints except 2
+Parallels: Copper (1:4), Slate /199, Sole 1/1
+
+SIGNED AT DUSK – 3 cards
+SD-1 Orla Thorsby - Harrow Bay RC /99
+SD-2 Bram Dunsparrow /99
+SD-3 Fenn Lune /25
+see page two for the rest
+"""
+ODDS = """Slate parallel 1:29; Signed at dusk 1:124 packs
+2 autographs per box
+Velvet 1:12
+Halo parallel /10 1:1,473 packs"""
+VIEWS: dict[str, Callable[[Page], None]] = {
+    "shelf": shelf,
+    "rip": rip,
+    "recap": recap,
+    "product": product,
+    "preview": preview,
+}
 
 
 def serve(folder: Path) -> str:
     engine = open_engine(folder / DATABASE)
     migrate(engine)
     with sessions(engine)() as session:
-        build_demo(session, NOW)
+        build_demo(session, Workbench(sessions(engine), lambda: NOW))
     app = create_app(Workbench(sessions(engine), lambda: NOW), "key of the pictures", demo=True)
     server = create_server(app, host="127.0.0.1", port=0)
     threading.Thread(target=server.run, daemon=True).start()

@@ -24,9 +24,12 @@ class BotinError(Exception):
     ----------
     status : int
         HTTP status the web layer answers with.
+    exit_code : int
+        What a command ends with.
     """
 
     status = 400
+    exit_code = 1
 
     def __init__(self, message: str) -> None:
         super().__init__(message)
@@ -88,3 +91,4 @@ class UnreadableFileError(BotinError):
     """A file that cannot be opened, or a table without a required column."""
 
     status = 422
+    exit_code = 2

@@ -22,3 +22,8 @@ class Finding:
     severity: Severity
     where: str
     message: str
+
+
+def finding(code: str, where: str, message: str, severity: Severity = Severity.ERROR) -> Finding:
+    """Make a finding; an error unless said otherwise."""
+    return Finding(code, severity, where, message)

@@ -194,7 +194,7 @@ def _line(product: Product, fmt: Format, row: OddsRow, seeding: str) -> Line:
         law=law,
         expected=None if law is None else law.mean,
         printed=describe_rate(row),
-        run=stated.run if stated else None,
+        run=product.run_of(stated) if stated else None,
         promise=row.promise,
     )
 
@@ -252,7 +252,7 @@ def _joint_law(row: PromiseRow, fmt: Format, count: float, expect: float | None,
 def _copies(product: Product, line: Line) -> int:
     """Copies of a line: the run of each of its cards added up; an unnumbered card counts as one."""
     runs = (product.parallel_of(card, line.parallel) for card in line.cards)
-    return sum((row.run or 1) if row else 1 for row in runs)
+    return sum((product.run_of(row) or 1) if row else 1 for row in runs)
 
 
 def _rest_lines(product: Product, fmt: Format, lines: list[Line]) -> tuple[list[Line], list[str]]:

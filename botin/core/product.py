@@ -7,7 +7,7 @@ point at it. Names are those of the product package.
 from __future__ import annotations
 
 import re
-from collections import defaultdict
+from collections import Counter, defaultdict
 from dataclasses import dataclass, field
 from datetime import date
 from enum import StrEnum
@@ -117,8 +117,8 @@ def parse_run(text: str) -> tuple[int, ...]:
 class Parallel:
     """A finish of the cards of a section, or of one group of it.
 
-    ``run`` is what this version has; ``stamped`` what the serial says when several versions share one serial
-    (``100+80+4`` is stamped /184, this row's own copies are the first part).
+    ``run_text`` is the run as written; what of a pooled run (``100+80+4``, stamped /184) is this row's own is
+    known only beside the other rows: see `Product.run_of`.
     """
 
     key: str
@@ -132,16 +132,14 @@ class Parallel:
     line: int = field(default=0, compare=False)
 
     @property
-    def run(self) -> int | None:
-        """Copies of each card in this version; None when unnumbered."""
-        parts = parse_run(self.run_text)
-        return parts[0] if parts else None
+    def parts(self) -> tuple[int, ...]:
+        """The parts of the run as written; empty when unnumbered."""
+        return parse_run(self.run_text)
 
     @property
     def stamped(self) -> int | None:
         """The number after the stroke of the serial; None when unnumbered."""
-        parts = parse_run(self.run_text)
-        return sum(parts) if parts else None
+        return sum(self.parts) or None
 
 
 @dataclass(frozen=True, slots=True)
@@ -251,16 +249,54 @@ class Product:
             found[row.section].append(row)
         return {key: tuple(rows) for key, rows in found.items()}
 
+    @cached_property
+    def _own_parts(self) -> dict[Parallel, int]:
+        """Own part of each row whose pooled run is shared with rows of other sections."""
+        pools: dict[tuple[str, tuple[int, ...]], list[Parallel]] = defaultdict(list)
+        for row in self.parallels:
+            if len(row.parts) > 1:
+                pools[(row.key, tuple(sorted(row.parts)))].append(row)
+        own: dict[Parallel, int] = {}
+        for rows in pools.values():
+            if len(rows) == len(rows[0].parts):
+                same = len({row.parts for row in rows}) == 1
+                own |= {row: row.parts[place] if same else row.parts[0] for place, row in enumerate(rows)}
+        return own
+
+    def run_of(self, row: Parallel) -> int | None:
+        """Copies of each card in this version; None when unnumbered.
+
+        A pooled run belongs to its row as a whole, unless as many rows of this finish as it has parts carry the
+        same parts (the versions are rows of their own): then each has one part, by the order of the rows, or the
+        first part where the rows are written with their own first.
+        """
+        return self._own_parts.get(row, row.stamped)
+
+    @cached_property
+    def group_sizes(self) -> dict[str, Counter[str]]:
+        """How many cards each group of a section has."""
+        return {key: Counter(card.group for card in cards) for key, cards in self.cards_by_section.items()}
+
+    @cached_property
+    def _finishes(self) -> dict[tuple[str, str], dict[str, Parallel]]:
+        """Finishes by section and group of the cards; a row of the group wins over a general one."""
+        found: dict[tuple[str, str], dict[str, Parallel]] = {}
+        for section, rows in self.parallels_by_section.items():
+            for group in {*self.group_sizes.get(section, ()), ""}:
+                best = found.setdefault((section, group), {})
+                for row in rows:
+                    if row.group in ("", group) and (row.key not in best or row.group):
+                        best[row.key] = row
+        return found
+
+    def finishes(self, section: str, group: str) -> dict[str, Parallel]:
+        """Return the finishes of the cards of one group of a section by key."""
+        return self._finishes.get((section, group), {})
+
     def parallels_of(self, card: Card) -> tuple[Parallel, ...]:
         """Return the finishes that exist of one card; a row of the card's own group wins over a general one."""
-        best: dict[str, Parallel] = {}
-        for row in self.parallels_by_section.get(card.section, ()):
-            if row.group not in ("", card.group):
-                continue
-            if row.key not in best or row.group:
-                best[row.key] = row
-        return tuple(best.values())
+        return tuple(self.finishes(card.section, card.group).values())
 
     def parallel_of(self, card: Card, parallel: str) -> Parallel | None:
         """Return the parallel row that applies to a card, or None (the plain card often has none)."""
-        return next((row for row in self.parallels_of(card) if row.key == parallel), None)
+        return self.finishes(card.section, card.group).get(parallel)

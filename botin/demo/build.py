@@ -18,9 +18,10 @@ from botin.demo.market import demo_prices
 from botin.demo.packing import pack_box
 from botin.demo.products import Made, make_product
 from botin.demo.season import SEASON
-from botin.desk.library import import_package
+from botin.desk.library import import_files
 from botin.desk.settings import Settings, save_settings
 from botin.desk.shelf import Purchase, buy_box
+from botin.desk.workbench import Workbench
 from botin.exchange.package import write_folder
 from botin.exchange.prices import prices_csv
 from botin.store.boxes import card_ids
@@ -64,12 +65,13 @@ def make_products(folder: Path, today: date) -> list[Made]:
     return made
 
 
-def build_demo(session: Session, now: datetime) -> None:
+def build_demo(session: Session, bench: Workbench) -> None:
     """Put the demo into an empty store: products through the importer, then the boxes."""
+    now = bench.now()
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         made = {item.product.key: item for item in make_products(folder, now.date())}
-        records = {key: import_package(session, folder / key) for key in made}
+        records = {key: import_files(session, bench, [folder / key]).record for key in made}
     star = max(made["banked-2026"].fame.items(), key=lambda pair: pair[1] * (pair[0][0] == "base"))[0]
     collected = made["banked-2026"].product.card_by_number[star].name
     save_settings(session, Settings(collected=f"{collected};Harrow Bay RC"))

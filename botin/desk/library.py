@@ -1,47 +1,79 @@
-"""Products into the store."""
+"""Products into the store and out of it, from files."""
 
 from __future__ import annotations
 
+import io
 from collections.abc import Sequence
 from pathlib import Path
 
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
-from botin.core.errors import ImportRefusedError
-from botin.core.findings import Finding, Severity
-from botin.core.prices import PriceRow
-from botin.exchange.package import load
-from botin.exchange.prices import read_prices
-from botin.store.catalog import save_product
+from botin.core.errors import ImportRefusedError, NotFoundError
+from botin.desk.drafts import Stored, look_through, store_view
+from botin.desk.workbench import Workbench
+from botin.exchange.interpret import About, interpret
+from botin.exchange.package import workbook_bytes, write_folder, zip_bytes
+from botin.exchange.sheets import read_paths
+from botin.exchange.tables import PRICES
+from botin.store.catalog import load_product
 from botin.store.models import ProductRecord
-from botin.store.prices import add_prices
 
 
-def refuse_errors(findings: Sequence[Finding]) -> None:
-    """Refuse an import whose rows cannot all be read.
+def import_files(session: Session, bench: Workbench, paths: Sequence[Path], name: str = "") -> Stored:
+    """Read files and store the product in them, all or nothing, with the ``prices.csv`` that lies beside it.
 
     Raises
     ------
+    UnreadableFileError
+        When a file cannot be opened.
     ImportRefusedError
-        With the first error and how many there are; nothing is stored.
+        When a line is not understood or a row could not be kept; nothing is stored.
     """
-    errors = [finding for finding in findings if finding.severity is Severity.ERROR]
-    if errors:
-        more = f" ({len(errors) - 1} more like it.)" if len(errors) > 1 else ""
-        message = f"Nothing was stored. {errors[0].where}: {errors[0].message}{more}"
+    sources = read_paths(paths)
+    prices = [sheet for sheet in sources.sheets if sheet.name.casefold() == PRICES.name]
+    sources.sheets = [sheet for sheet in sources.sheets if sheet not in prices]
+    if not sources.sheets:
+        message = "There is no table in it. Give a package (folder or .zip), a workbook, CSV files or text."
         raise ImportRefusedError(message)
-
-
-def import_package(session: Session, path: Path) -> ProductRecord:
-    """Read a product package and store it, all or nothing, with the ``prices.csv`` that lies beside it."""
-    reading = load(path)
-    refuse_errors(reading.findings)
-    prices: list[PriceRow] = []
-    beside = path / "prices.csv"
-    if path.is_dir() and beside.exists():
-        prices, findings = read_prices(beside, reading.product.currency)
-        refuse_errors(findings)
-    record = save_product(session, reading.product)
-    add_prices(session, record, prices)
+    about = About(name=name)
+    view = look_through(session, interpret(sources, about), about, prices)
+    stored = store_view(session, bench, view)
     session.commit()
-    return record
+    return stored
+
+
+def find_product(session: Session, key: str) -> ProductRecord:
+    """Return a product by its key, name or number.
+
+    Raises
+    ------
+    NotFoundError
+        When there is none, naming those there are.
+    """
+    p = ProductRecord
+    wanted = or_(p.key == key, p.name == key, p.id == (int(key) if key.isdecimal() and len(key) < 10 else -1))
+    found = session.scalar(select(p).where(wanted))
+    if found is None:
+        have = ", ".join(session.scalars(select(p.key).order_by(p.key).limit(8))) or "none"
+        message = f"There is no product “{key}”. The library has: {have}."
+        raise NotFoundError(message)
+    return found
+
+
+def export_product(session: Session, key: str, target: Path) -> None:
+    """Write a product as a folder, or by the target's ending as .zip or .xlsx."""
+    product = load_product(session, find_product(session, key))
+    suffix = target.suffix.casefold()
+    if suffix in (".zip", ".xlsx"):
+        data = zip_bytes(product) if suffix == ".zip" else workbook_bytes(product)
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_bytes(data)
+    else:
+        write_folder(product, target)
+
+
+def export_bytes(session: Session, record: ProductRecord, kind: str) -> io.BytesIO:
+    """Return a product as the bytes of a .zip or .xlsx."""
+    product = load_product(session, record)
+    return io.BytesIO(zip_bytes(product) if kind == "zip" else workbook_bytes(product))

@@ -63,7 +63,7 @@ def pulled_copies(product: Product, rows: list[PullRow]) -> list[Pulled]:
     for row in rows:
         card = product.card_by_number[(row.section, row.number)]
         stated = product.parallel_of(card, row.parallel)
-        run = row.run or (stated.run if stated else None)
+        run = row.run or (product.run_of(stated) if stated else None)
         kind = product.section_by_key[row.section].kind
         copies.append(Pulled(row.id, card, kind, row.parallel, run, row.pack))
     return copies

@@ -32,11 +32,17 @@ class Settings:
     top_grade: str = "10"
     gem_chance_percent: float = 35.0
     collected: str = ""
+    rookie_kinds: str = ""
+    my_name: str = "me"
 
     def hit_rule(self) -> HitRule:
         """Return what counts as a hit."""
         kinds = frozenset(Kind(word) for word in split_names(self.hit_kinds))
         return HitRule(kinds, self.hit_numbered_to or None)
+
+    def rookies(self) -> tuple[str, ...]:
+        """Return the rookie words that count; ``*`` when none was chosen, which means all."""
+        return split_names(self.rookie_kinds) or ("*",)
 
     def selling(self) -> SellingTerms:
         """Return what a sale costs."""

@@ -15,6 +15,7 @@ from botin.core.errors import NotFoundError
 from botin.core.lines import BoxModel, box_model
 from botin.core.prices import PriceBook
 from botin.core.product import Product
+from botin.desk.jobs import Jobs
 from botin.store.catalog import load_product
 from botin.store.models import ProductRecord
 from botin.store.prices import load_prices
@@ -39,6 +40,7 @@ class Workbench:
         self.now = now
         self._kept: OrderedDict[Hashable, Any] = OrderedDict()
         self._lock = Lock()
+        self.jobs = Jobs()
 
     def today(self) -> date:
         """Return the day ages of prices are counted from."""

@@ -26,6 +26,7 @@ from botin.core.product import (
 )
 from botin.core.rates import parse_printed
 from botin.exchange import tables as t
+from botin.exchange.formatstext import slug
 
 Row = TypeVar("Row")
 RATES = ("packs_per_hit", "per_box", "per_case", "per_pack")
@@ -195,11 +196,6 @@ class _Builder:
         return "EUR"
 
 
-def slug(text: str) -> str:
-    """Make a key out of a title: lower case, words joined by dashes."""
-    return re.sub(r"[^a-z0-9]+", "-", text.casefold()).strip("-") or "product"
-
-
 def build(raw: t.RawPackage) -> Reading:
     """Build the product of a package.
 
@@ -220,7 +216,7 @@ def build(raw: t.RawPackage) -> Reading:
     make = _Builder(raw)
     make.currency = make.code(str(about.get("currency") or "").upper())
     product = Product(
-        key=slug(str(raw.descriptor.get("name") or title)),
+        key=slug(str(raw.descriptor.get("name") or title)) or "product",
         name=title,
         **fields,
         released_on=make.date(str(about.get("released_on") or "")),

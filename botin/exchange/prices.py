@@ -26,9 +26,14 @@ def read_prices(path: Path, currency: str) -> tuple[list[PriceRow], list[Finding
 
 def parse_prices(data: bytes, name: str, currency: str) -> tuple[list[PriceRow], list[Finding]]:
     """Read the bytes of a price file."""
+    return price_rows(read_table(t.PRICES, data, name), name, currency)
+
+
+def price_rows(table: t.RawTable, name: str, currency: str) -> tuple[list[PriceRow], list[Finding]]:
+    """Turn rows of text into prices."""
     rows: list[PriceRow] = []
     findings: list[Finding] = []
-    for raw in read_table(t.PRICES, data, name).rows:
+    for raw in table.rows:
         try:
             rows.append(_row(raw, currency))
         except (BadAmountError, ValueError) as exc:

@@ -80,11 +80,16 @@ def read_table(spec: TableSpec, data: bytes, name: str) -> RawTable:
     return raw_table(spec, lines, name)
 
 
-def _descriptor(members: dict[str, bytes]) -> dict[str, Any]:
-    if DESCRIPTOR not in members:
-        return {}
+def parse_descriptor(data: bytes) -> dict[str, Any]:
+    """Read ``datapackage.json``.
+
+    Raises
+    ------
+    UnreadableFileError
+        When it is no JSON object.
+    """
     try:
-        found = json.loads(decode(members[DESCRIPTOR]))
+        found = json.loads(decode(data))
     except (ValueError, RecursionError) as exc:
         message = f"{DESCRIPTOR} is not valid JSON. Check its commas and brackets."
         raise UnreadableFileError(message) from exc
@@ -92,6 +97,10 @@ def _descriptor(members: dict[str, bytes]) -> dict[str, Any]:
         message = f"{DESCRIPTOR} must hold one object in braces."
         raise UnreadableFileError(message)
     return found
+
+
+def _descriptor(members: dict[str, bytes]) -> dict[str, Any]:
+    return parse_descriptor(members[DESCRIPTOR]) if DESCRIPTOR in members else {}
 
 
 def _paths(descriptor: dict[str, Any]) -> dict[str, str]:
@@ -136,7 +145,7 @@ def zip_members(path: Path | io.BytesIO) -> dict[str, bytes]:
     try:
         with zipfile.ZipFile(path) as archive:
             return _unpack(archive)
-    except (OSError, zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, ValueError) as exc:
+    except (OSError, zipfile.BadZipFile, RuntimeError, EOFError, ValueError) as exc:
         message = (
             f"{path if isinstance(path, Path) else 'The file'} cannot be opened as a zip. Zip the package again."
         )

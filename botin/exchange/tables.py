@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 from botin.core.errors import UnreadableFileError
@@ -19,7 +20,7 @@ class Column:
     required: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class TableSpec:
     """A table of the package."""
 
@@ -27,7 +28,7 @@ class TableSpec:
     columns: tuple[Column, ...]
     required: bool = False
 
-    @property
+    @cached_property
     def names(self) -> tuple[str, ...]:
         """Column names in order."""
         return tuple(column.name for column in self.columns)

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from botin.core.errors import UnreadableFileError
+from botin.exchange.notes import Sheet
 from botin.exchange.source import check_zip
 from botin.exchange.tables import PRODUCT_TABLES, RawPackage, raw_table
 
@@ -18,6 +19,9 @@ PRODUCT_SHEET = "product"
 MAX_BYTES = 50 * 1024 * 1024
 MAX_ROWS = 1_048_576
 MAX_COLUMNS = 256
+MAX_MERGED = 10_000
+SMALL = 8 * 1024 * 1024
+"""Bytes of a sheet up to which a workbook is loaded whole, to see its merged cells."""
 _DECIMALS = re.compile(r"0\.(0+)")
 
 
@@ -54,19 +58,20 @@ class _Closing:
         self.book.close()
 
 
-def open_workbook(path: Path | io.BytesIO) -> _Closing:
-    """Open read-only: no formulas computed (their stored results are read), no external links followed."""
+def open_workbook(path: Path | io.BytesIO, *, merged: bool = False) -> _Closing:
+    """Open without running or following anything; what is too large or leads outside is refused.
+
+    Raises
+    ------
+    UnreadableFileError
+        In words, before any of it is loaded.
+    """
     import openpyxl  # noqa: PLC0415  (slow to import)
 
     try:
-        with zipfile.ZipFile(path) as archive:
-            infos = archive.infolist()
-            size = sum(info.compress_size for info in infos)
-            if size > MAX_BYTES:
-                message = f"The workbook has {size:,} bytes; the most is {MAX_BYTES:,}. Split it, or save it as CSV."
-                raise UnreadableFileError(message)
-            check_zip(infos)
-        return _Closing(openpyxl.load_workbook(path, read_only=True, data_only=True, keep_links=False))
+        small = _check_archive(path)
+        read_only = not (merged and small)
+        return _Closing(openpyxl.load_workbook(path, read_only=read_only, data_only=False, keep_links=False))
     except UnreadableFileError:
         raise
     except Exception as exc:  # openpyxl raises whatever a broken part of the file makes it raise
@@ -75,12 +80,64 @@ def open_workbook(path: Path | io.BytesIO) -> _Closing:
         raise UnreadableFileError(message) from exc
 
 
+def _check_archive(path: Path | io.BytesIO) -> bool:
+    """Refuse what should not be opened; return whether it is small enough to be loaded whole."""
+    with zipfile.ZipFile(path) as archive:
+        infos = archive.infolist()
+    check_zip(infos)
+    if any(info.filename.startswith("xl/externalLinks/") for info in infos):
+        message = (
+            "The workbook takes values from other files. Copy its sheets and paste them as values, then try again."
+        )
+        raise UnreadableFileError(message)
+    largest = max((info.file_size for info in infos if info.filename.startswith("xl/worksheets/")), default=0)
+    if largest > MAX_BYTES:
+        message = (
+            f"A sheet of the workbook has {largest:,} bytes; the most is {MAX_BYTES:,}. Split it, or save it as CSV."
+        )
+        raise UnreadableFileError(message)
+    return largest < SMALL
+
+
+def loose_sheets(path: io.BytesIO) -> list[Sheet]:
+    """Read every sheet as it lies there, with merged cells filled.
+
+    Raises
+    ------
+    UnreadableFileError
+        When it cannot be opened, is too large, or holds formulas.
+    """
+    with open_workbook(path, merged=True) as book:
+        return [Sheet(sheet.title.strip(), tuple(_filled(sheet))) for sheet in book.worksheets]
+
+
+def _filled(sheet: Any) -> Iterator[tuple[int, tuple[str, ...]]]:
+    """Rows of a sheet; every cell of a merged range has the text of its first one."""
+    ranges = getattr(sheet, "merged_cells", None)
+    spans: dict[tuple[int, int], tuple[int, int]] = {}
+    for found in ranges.ranges if ranges else ():
+        if found.size["rows"] * found.size["columns"] <= MAX_MERGED and found.size["rows"] > 1:
+            first = (found.min_row, found.min_col)
+            spans |= {(row, found.min_col): first for row in range(found.min_row + 1, found.max_row + 1)}
+    kept: dict[tuple[int, int], str] = {}
+    for number, cells in sheet_lines(sheet):
+        for column, text in enumerate(cells, 1):
+            kept[(number, column)] = text if (number, column) not in spans else kept.get(spans[(number, column)], "")
+        yield number, tuple(kept[(number, column)] for column in range(1, len(cells) + 1))
+
+
 def sheet_lines(sheet: Any) -> Iterator[tuple[int, list[str]]]:
     """Rows of a sheet as text with their row numbers."""
     try:
         for number, cells in enumerate(sheet.iter_rows(), start=1):
             if number > MAX_ROWS or len(cells) > MAX_COLUMNS:
                 message = f"Sheet “{sheet.title}” has more than {MAX_COLUMNS} columns. Delete the empty ones."
+                raise UnreadableFileError(message)
+            if any(cell.data_type == "f" for cell in cells if cell.value is not None):
+                message = (
+                    f"Sheet “{sheet.title}”, row {number} holds a formula. Botin runs none: copy the sheet, paste "
+                    "it as values, and try again."
+                )
                 raise UnreadableFileError(message)
             yield number, [cell_text(cell) for cell in cells]
     except UnreadableFileError:

@@ -21,6 +21,7 @@ from botin.core.product import (
     Section,
     TeamClub,
 )
+from botin.store.index import forget_cards, index_cards
 from botin.store.models import (
     Base,
     BoxRecord,
@@ -52,12 +53,14 @@ def save_product(session: Session, product: Product) -> ProductRecord:
         setattr(record, name, getattr(product, name))
     record.revision += 1
     session.flush()
+    forget_cards(session, record.id)
     formats = _sync_formats(session, record, product.formats)
     sections = _sync_sections(session, record, product.sections)
     _sync_cards(session, sections, product.cards)
     _replace_lines(session, product, formats, sections)
     _replace_page(session, record.id, product)
     session.flush()
+    index_cards(session, record.id)
     session.expire(record, ["formats"])
     return record
 
@@ -107,9 +110,9 @@ def _sync_sections(session: Session, record: ProductRecord, wanted: Iterable[Sec
 
 
 def _sync_cards(session: Session, sections: dict[str, int], wanted: Iterable[Card]) -> None:
-    columns = (CardRecord.id, CardRecord.section_id, CardRecord.number)
-    found = session.execute(select(*columns).where(CardRecord.section_id.in_(sections.values())))
-    known = {(section, number): card for card, section, number in found}
+    columns = (CardRecord.id, CardRecord.section_id, CardRecord.number, CardRecord.name)
+    found = session.execute(select(*columns).where(CardRecord.section_id.in_(sections.values()))).all()
+    known = {(section, number): card for card, section, number, _ in found}
     fresh: list[dict[str, Any]] = []
     changed: list[dict[str, Any]] = []
     for card in wanted:
@@ -122,11 +125,28 @@ def _sync_cards(session: Session, sections: dict[str, int], wanted: Iterable[Car
         elif found_id:
             changed.append({"id": found_id, **cells})
         known[(cells["section_id"], card.number)] = 0
+    gone = {(number, name): card for card, section, number, name in found if known[(section, number)]}
+    fresh = [row for row in _first_of_each(fresh) if not _moved(row, gone, changed, known)]
     if fresh:
-        session.execute(insert(CardRecord), _first_of_each(fresh))
+        session.execute(insert(CardRecord), fresh)
     if changed:
         session.execute(update(CardRecord), changed)
     _drop_unlogged(session, [card for card in known.values() if card])
+
+
+def _moved(
+    row: dict[str, Any],
+    gone: dict[tuple[str, str], int],
+    changed: list[dict[str, Any]],
+    known: dict[tuple[int, str], int],
+) -> bool:
+    """A card that left one section for another (a short print known later) keeps its identity and its copies."""
+    card = gone.pop((row["number"], row["name"]), None)
+    if card is None:
+        return False
+    changed.append({"id": card, **row})
+    known |= {place: 0 for place, found in known.items() if found == card}
+    return True
 
 
 def _card_cells(card: Card, section_id: int) -> dict[str, Any]:

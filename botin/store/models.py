@@ -80,7 +80,7 @@ class CardRecord(Base):
     """A card of a checklist; never deleted while a copy of it is logged."""
 
     __tablename__ = "card"
-    __table_args__ = (UniqueConstraint("section_id", "number"),)
+    __table_args__ = (UniqueConstraint("section_id", "number"), Index("ix_card_number", "number"))
 
     id: Mapped[int] = mapped_column(primary_key=True)
     section_id: Mapped[int] = mapped_column(ForeignKey("section.id", ondelete="CASCADE"))
@@ -235,6 +235,53 @@ class PullRecord(Base):
     run: Mapped[int | None]
     logged_at: Mapped[datetime]
     undone_at: Mapped[datetime | None]
+
+
+class DraftRecord(Base):
+    """A product in the making: what was given, until it is stored or thrown away."""
+
+    __tablename__ = "draft"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    client_key: Mapped[str] = mapped_column(unique=True)
+    made_at: Mapped[datetime]
+    about: Mapped[str]
+    sources: Mapped[str]
+    product_id: Mapped[int | None] = mapped_column(ForeignKey("product.id", ondelete="SET NULL"))
+    stored_at: Mapped[datetime | None]
+
+
+class CorrectionRecord(Base):
+    """A value of a product changed by hand: who, when, what it was and why."""
+
+    __tablename__ = "correction"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    client_key: Mapped[str] = mapped_column(unique=True)
+    product_id: Mapped[int] = mapped_column(ForeignKey("product.id", ondelete="CASCADE"), index=True)
+    made_at: Mapped[datetime]
+    who: Mapped[str]
+    table: Mapped[str]
+    row_key: Mapped[str]
+    field: Mapped[str]
+    was: Mapped[str]
+    now: Mapped[str]
+    why: Mapped[str] = mapped_column(default="")
+
+
+class LookAgainRecord(Base):
+    """A logged copy that a list known only later says to look at again."""
+
+    __tablename__ = "look_again"
+    __table_args__ = (UniqueConstraint("pull_id", "card_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    product_id: Mapped[int] = mapped_column(ForeignKey("product.id", ondelete="CASCADE"), index=True)
+    pull_id: Mapped[int] = mapped_column(ForeignKey("pull.id", ondelete="CASCADE"))
+    card_id: Mapped[int] = mapped_column(ForeignKey("card.id", ondelete="CASCADE"))
+    made_at: Mapped[datetime]
+    done_at: Mapped[datetime | None]
+    outcome: Mapped[str] = mapped_column(default="")
 
 
 class SettingRecord(Base):

@@ -10,6 +10,7 @@ from flask import Flask
 from botin.core.figure import Figure, Unit
 from botin.core.money import Money, exponent
 from botin.core.prices import Basis, Estimate
+from botin.core.printrun import Interval
 from botin.core.verdict import Verdict
 from botin.desk.recap import BestCard, BoxRecap
 
@@ -73,6 +74,28 @@ def figure_text(figure: Figure, currency: str) -> str:
     return by_unit(figure.value, figure.unit, currency)
 
 
+def interval(found: Interval | None) -> str:
+    """Return an estimate with its bounds: ``9,600 (9,594 to 9,606)``; what is not known says so."""
+    if found is None or (found.estimate is None and found.low is None and found.high is None):
+        return "not known"
+    if found.estimate is None:
+        low, high = (rough(x) if x is not None else None for x in (found.low, found.high))
+        return f"at least {low}" if high is None else f"{low or 0} to {high}"
+    if found.low is None or found.high is None:
+        return f"{rough(found.estimate)}" + (f" (at least {rough(found.low)})" if found.low else "")
+    return f"{rough(found.estimate)} ({rough(found.low)} to {rough(found.high)})"
+
+
+def rough(value: float | None) -> str:
+    """Return a number to four figures: ``9,600``, ``51,330``, ``412.9``, ``0.0123``."""
+    if value is None:
+        return "–"
+    if value == 0:
+        return "0"
+    digits = max(0, 3 - math.floor(math.log10(abs(value))))
+    return f"{round(value, 3 - math.floor(math.log10(abs(value)))):,.{min(digits, 6)}f}".replace("-", MINUS)
+
+
 def plural(count: float, one: str, many: str | None = None) -> str:
     """Return ``1 card``, ``2 cards``."""
     return f"{number(count)} {one if count == 1 else many or one + 's'}"
@@ -121,5 +144,19 @@ def luck(expected: float | None, seen: int) -> str:
 
 def install(app: Flask) -> None:
     """Register the filters."""
-    for function in (amount, money, number, percent, day, by_unit, figure_text, plural, basis, reason, luck):
+    for function in (
+        amount,
+        money,
+        number,
+        percent,
+        day,
+        by_unit,
+        figure_text,
+        plural,
+        basis,
+        reason,
+        luck,
+        interval,
+        rough,
+    ):
         app.jinja_env.filters[function.__name__] = function

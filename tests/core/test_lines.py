@@ -93,13 +93,26 @@ def test_groups_have_their_own_cards_and_runs() -> None:
     assert found[("base", "rose", "")].numbers == {"9", "10"}
     assert found[("base", "", "")].numbers == {str(n) for n in range(1, 9)}
     assert found[("base", "", "")].expected == pytest.approx(96)
-    assert [made.parallel_of(cards[n], "gold").run for n in (0, 9)] == [50, 5]  # type: ignore[union-attr]
+    assert [made.run_of(made.parallel_of(cards[n], "gold")) for n in (0, 9)] == [50, 5]  # type: ignore[arg-type]
 
 
-def test_pooled_runs() -> None:
+def test_a_lone_pooled_run_is_the_run_of_its_row() -> None:
     """common practice, no source: stamped /184 may pool 100 plain, 80 signed and 4 signed patches."""
-    row = Parallel("pool", "Pool", "base", run_text="100+80+4")
-    assert (row.run, row.stamped) == (100, 184)
+    made = product(parallels=(Parallel("pool", "Pool", "base", run_text="100+80+4"),))
+    assert made.run_of(made.parallels[0]) == made.parallels[0].stamped == 184
+
+
+@pytest.mark.parametrize(
+    "texts",
+    [("100+80+4", "100+80+4", "100+80+4"), ("100+80+4", "80+100+4", "4+100+80")],
+    ids=["by order", "own first"],
+)
+def test_versions_that_share_a_serial_have_their_own_part_of_it(texts: tuple[str, ...]) -> None:
+    sections = ("base", "signed", "worn")
+    rows = tuple(Parallel("pool", "Pool", key, run_text=text) for key, text in zip(sections, texts, strict=True))
+    made = product(parallels=rows)
+    assert [made.run_of(row) for row in rows] == [100, 80, 4]
+    assert {row.stamped for row in rows} == {184}
 
 
 @pytest.mark.parametrize(

@@ -27,7 +27,8 @@ def test_every_connection_is_opened_the_safe_way(session: Session) -> None:
 
 def test_migrations_and_models_agree(session: Session) -> None:
     with session.get_bind().connect() as connection:  # type: ignore[union-attr]
-        assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
+        mine = {"include_name": lambda name, _type, _parents: not (name or "").startswith("card_search")}
+        assert compare_metadata(MigrationContext.configure(connection, opts=mine), Base.metadata) == []
 
 
 def test_secret_key_is_made_once_and_private(tmp_path: Path) -> None:

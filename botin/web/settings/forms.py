@@ -48,16 +48,32 @@ class SettingsForm(FlaskForm):
         "People and clubs you collect", validators=[Length(max=4_000, message="Shorten the list.")]
     )
 
+    rookie_kinds = SelectMultipleField(
+        "Kinds of rookie that count", option_widget=CheckboxInput(), widget=ListWidget(prefix_label=False)
+    )
+    my_name = StringField("Your name", default="me", validators=[Length(1, 40, "Write a name of 1 to 40 letters.")])
+
+    def offer(self, words: list[str]) -> None:
+        """Set the rookie words that some checklist uses."""
+        self.rookie_kinds.choices = [SelectChoice(word, "rookie mark" if word == "yes" else word) for word in words]
+
     @staticmethod
     def from_settings(values: dict[str, Any]) -> dict[str, Any]:
         """Shape stored settings for the form: lists of words, one name a line."""
         kinds = list(split_names(values["hit_kinds"]))
-        return {**values, "hit_kinds": kinds, "collected": "\n".join(split_names(values["collected"]))}
+        rookies = list(split_names(values["rookie_kinds"]))
+        return {
+            **values,
+            "rookie_kinds": rookies,
+            "hit_kinds": kinds,
+            "collected": "\n".join(split_names(values["collected"])),
+        }
 
     def to_settings(self) -> dict[str, Any]:
         """Return the settings as typed."""
         values = {name: field.data for name, field in self._fields.items() if name != "csrf_token"}
         values["hit_kinds"] = ";".join(self.hit_kinds.data or [])
+        values["rookie_kinds"] = ";".join(self.rookie_kinds.data or [])
         lines = (self.collected.data or "").replace("\n", ";")
         values["collected"] = ";".join(split_names(lines))
         return values

@@ -8,6 +8,7 @@ from flask import Blueprint, flash, redirect, render_template, url_for
 from werkzeug.wrappers import Response
 
 from botin.desk.settings import Settings, load_settings, save_settings
+from botin.store.search import rookie_words
 from botin.web.requests import session
 from botin.web.settings.forms import SettingsForm
 
@@ -18,6 +19,7 @@ settings = Blueprint("settings", __name__, template_folder="templates", url_pref
 def index() -> str | Response | tuple[str, int]:
     """Show and change the settings."""
     form = SettingsForm(data=SettingsForm.from_settings(asdict(load_settings(session()))))
+    form.offer(rookie_words(session()))
     if not form.is_submitted():
         return render_template("settings/index.html", form=form)
     if not form.validate():

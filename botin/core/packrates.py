@@ -1,0 +1,100 @@
+"""How many cards of each line a pack holds, as printed, in every format: the common ground of audit and print run."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+
+from botin.core.errors import BadOddsError
+from botin.core.lines import cards_of_line
+from botin.core.product import Card, Format, Kind, OddsRow, Product
+from botin.core.rates import Span, count_span, odds_span
+
+LineKey = tuple[str, str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class PrintedLine:
+    """A line over all formats.
+
+    Attributes
+    ----------
+    key : tuple
+        Section, parallel and group.
+    cards : tuple of Card
+        The cards it stands for.
+    copies : int or None
+        Σ run over its cards; None when any of them is unnumbered.
+    rates : dict
+        Cards per pack by format; None where the row is there and its odds are not printed.
+    """
+
+    key: LineKey
+    cards: tuple[Card, ...]
+    copies: int | None
+    rates: dict[str, Span | None]
+
+
+def pack_rate(row: OddsRow, fmt: Format) -> Span | None:
+    """Cards per pack of one row; None when its odds are unprinted, unreadable, or the case size is unknown."""
+    try:
+        if row.packs_per_hit:
+            return odds_span(row.packs_per_hit)
+        if row.per_pack:
+            return count_span(row.per_pack, row.promise or "exact", 1)
+        if row.per_box:
+            return count_span(row.per_box, row.promise, fmt.packs_per_box)
+        if row.per_case and fmt.boxes_per_case:
+            return count_span(row.per_case, row.promise, fmt.packs_per_box * fmt.boxes_per_case)
+    except BadOddsError:
+        return None
+    return None
+
+
+def copies_of(product: Product, cards: tuple[Card, ...], parallel: str) -> int | None:
+    """Σ run over the cards; None when one of them is unnumbered or there are none."""
+    section = cards[0].section if cards else ""
+    whole = len(cards) == len(product.cards_by_section.get(section, ()))
+    groups = product.group_sizes[section] if cards and whole else Counter(card.group for card in cards)
+    total = 0
+    for group, count in groups.items():
+        row = product.finishes(section, group).get(parallel)
+        run = product.run_of(row) if row else None
+        if run is None:
+            return None
+        total += run * count
+    return total or None
+
+
+def printed_lines(product: Product) -> tuple[PrintedLine, ...]:
+    """Return every line of the odds over all formats.
+
+    A section and parallel that one format prints as a whole and another by groups is one line: the groups' rates
+    are added up there. The first of two rows for the same line counts (the audit says so).
+    """
+    whole = {(row.section, row.parallel) for row in product.odds if not row.group}
+    rates: dict[LineKey, dict[str, Span | None]] = {}
+    taken: set[tuple[str, str, str, str]] = set()
+    for row in product.odds:
+        fmt, place = product.format_by_key.get(row.format), (row.format, row.section, row.parallel, row.group)
+        if fmt is None or row.section not in product.section_by_key or place in taken or _is_rest(product, row):
+            continue
+        taken.add(place)
+        key = (row.section, row.parallel, "" if (row.section, row.parallel) in whole else row.group)
+        found = rates.setdefault(key, {})
+        rate = pack_rate(row, fmt)
+        before = found.get(row.format)
+        found[row.format] = before.plus(rate) if before and rate else rate
+    return tuple(_line(product, key, found) for key, found in rates.items())
+
+
+def _is_rest(product: Product, row: OddsRow) -> bool:
+    rated = row.packs_per_hit or row.per_box or row.per_case or row.per_pack
+    kind = product.section_by_key[row.section].kind
+    numbered = any(p.key == row.parallel and p.run_text for p in product.parallels_by_section.get(row.section, ()))
+    return not rated and not row.parallel and kind is Kind.BASE and not numbered
+
+
+def _line(product: Product, key: LineKey, rates: dict[str, Span | None]) -> PrintedLine:
+    cards = cards_of_line(product, *key)
+    return PrintedLine(key, cards, copies_of(product, cards, key[1]), rates)

@@ -1,0 +1,77 @@
+"""Work that may take longer than a moment: done beside the request, its progress told."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import TimeoutError as NotYetError
+from dataclasses import dataclass, field
+from threading import Lock
+
+from botin.core.errors import NotFoundError
+
+MOMENT = 0.8
+"""Seconds a request waits for a job before it shows a progress bar."""
+KEPT = 50
+
+
+@dataclass
+class Job:
+    """One piece of work; its result is an id to go to, ``typed`` what the form held, should it fail."""
+
+    key: str
+    words: str
+    done: int = 0
+    total: int = 0
+    typed: dict[str, str] = field(default_factory=dict)
+    future: Future[int] = field(default_factory=Future)
+
+    def progress(self, done: int, total: int) -> None:
+        """Note how far it is."""
+        self.done, self.total = done, total
+
+    def wait(self, seconds: float) -> bool:
+        """Whether it is finished, within so many seconds; a failure counts as finished."""
+        try:
+            self.future.exception(seconds)
+        except NotYetError:
+            return False
+        return True
+
+
+class Jobs:
+    """The jobs of this process, one at a time in the order they came."""
+
+    def __init__(self) -> None:
+        self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="job")
+        self._jobs: OrderedDict[str, Job] = OrderedDict()
+        self._lock = Lock()
+
+    def start(self, key: str, words: str, work: Callable[[Job], int], typed: dict[str, str] | None = None) -> Job:
+        """Start a job; the same key again gives the same job."""
+        with self._lock:
+            known = self._jobs.get(key)
+            if known is not None:
+                return known
+            job = Job(key, words, typed=typed or {})
+            self._jobs[key] = job
+            while len(self._jobs) > KEPT:
+                self._jobs.popitem(last=False)
+        job.future = self._pool.submit(work, job)
+        return job
+
+    def get(self, key: str) -> Job:
+        """Return a job.
+
+        Raises
+        ------
+        NotFoundError
+            When it is not of this process, or long ago.
+        """
+        with self._lock:
+            found = self._jobs.get(key)
+        if found is None:
+            message = "That piece of work is not known any more, perhaps because Botin was restarted. Start it again."
+            raise NotFoundError(message)
+        return found

@@ -1,0 +1,158 @@
+"""Any file a checklist comes in, as sheets of numbered rows: zip, folder, workbook, CSV, text."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from pathlib import Path, PurePosixPath
+from typing import Any
+
+from botin.core.errors import UnreadableFileError
+from botin.exchange.decode import decode
+from botin.exchange.guard import unguard
+from botin.exchange.notes import Sheet
+from botin.exchange.source import DESCRIPTOR, csv_lines, folder_members, parse_descriptor, zip_members
+
+MAX_TABLE = 50 * 1024 * 1024
+MAX_COLUMNS = 256
+MAX_SHEET_ROWS = 300_000
+
+
+@dataclass
+class Sources:
+    """What was given: sheets, and what a ``datapackage.json`` among them says of the product."""
+
+    sheets: list[Sheet] = field(default_factory=list)
+    descriptor: dict[str, Any] = field(default_factory=dict)
+
+    def to_json(self) -> str:
+        """Return everything as JSON, to keep it until it is stored."""
+        sheets = [[sheet.name, sheet.is_text, [[n, list(cells)] for n, cells in sheet.rows]] for sheet in self.sheets]
+        return json.dumps({"descriptor": self.descriptor, "sheets": sheets}, ensure_ascii=False)
+
+    @classmethod
+    def from_json(cls, text: str) -> Sources:
+        """Read what `to_json` wrote."""
+        kept = json.loads(text)
+        sheets = [
+            Sheet(name, tuple((n, tuple(cells)) for n, cells in rows), is_text)
+            for name, is_text, rows in kept["sheets"]
+        ]
+        return cls(sheets, kept["descriptor"])
+
+    def replaced(self, name: str, line: int, cells: Sequence[str]) -> Sources:
+        """Return the sources with one row written anew; an empty one drops the row."""
+        made = Sources(descriptor=self.descriptor)
+        for sheet in self.sheets:
+            rows = sheet.rows
+            if sheet.name == name:
+                keep = any(cell.strip() for cell in cells)
+                rows = tuple((n, tuple(cells) if n == line else old) for n, old in rows if n != line or keep)
+            made.sheets.append(Sheet(sheet.name, rows, sheet.is_text))
+        return made
+
+
+def delimiter_of(text: str) -> str:
+    """Return the character that parts the cells: the one that most lines have equally often."""
+    lines = [line for line in text[:20_000].splitlines() if line.strip()][:40]
+    best, score = ",", 0.0
+    for mark in (";", "\t", "|", ","):
+        counts = Counter(len(next(csv.reader([line], delimiter=mark), [])) - 1 for line in lines)
+        common = max(((n, times) for n, times in counts.items() if n > 0), key=lambda pair: pair[1], default=(0, 0))
+        found = common[1] + min(common[0], 20) / 100
+        if common[0] and found > score:
+            best, score = mark, found
+    return best
+
+
+def text_sheet(name: str, text: str) -> Sheet:
+    """Return pasted text as a sheet: a row of one cell a line."""
+    lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    rows = tuple((number, (line.rstrip(),)) for number, line in enumerate(lines, 1) if line.strip())
+    return Sheet(name, rows, is_text=True)
+
+
+def csv_sheet(name: str, data: bytes) -> Sheet:
+    """Return a CSV file as a sheet, whatever parts its cells.
+
+    Raises
+    ------
+    UnreadableFileError
+        When it is too large or not CSV.
+    """
+    if len(data) > MAX_TABLE:
+        message = f"{name} has {len(data):,} bytes; the most is {MAX_TABLE:,}. Split it."
+        raise UnreadableFileError(message)
+    text = decode(data)
+    if "\0" in text:
+        message = f"{name} is no text file. Save it as CSV in UTF-8."
+        raise UnreadableFileError(message)
+    rows = []
+    for number, cells in csv_lines(text, delimiter_of(text)):
+        if len(cells) > MAX_COLUMNS:
+            message = (
+                f"{name}, line {number}: {len(cells):,} columns; the most is {MAX_COLUMNS}. Delete the empty ones."
+            )
+            raise UnreadableFileError(message)
+        rows.append((number, tuple(unguard(cell) for cell in cells)))
+    return Sheet(PurePosixPath(name).stem, tuple(rows))
+
+
+def _with_members(sources: Sources, members: dict[str, bytes]) -> None:
+    if DESCRIPTOR in members:
+        sources.descriptor = parse_descriptor(members[DESCRIPTOR])
+    for name, data in members.items():
+        if name.endswith(".csv"):
+            sources.sheets.append(csv_sheet(name, data))
+
+
+def add_file(sources: Sources, name: str, data: bytes) -> None:
+    """Add one uploaded file by its name's ending.
+
+    Raises
+    ------
+    UnreadableFileError
+        When it cannot be opened or is not safe to.
+    """
+    suffix = PurePosixPath(name.replace("\\", "/")).suffix.casefold()
+    if suffix == ".zip":
+        _with_members(sources, zip_members(io.BytesIO(data)))
+    elif suffix in (".xlsx", ".xlsm"):
+        from botin.exchange.workbook import loose_sheets  # noqa: PLC0415  (openpyxl is slow to import)
+
+        sources.sheets += loose_sheets(io.BytesIO(data))
+    elif suffix in (".csv", ".tsv"):
+        sources.sheets.append(csv_sheet(name, data))
+    elif suffix == ".json":
+        sources.descriptor = parse_descriptor(data)
+    elif suffix in (".txt", ".md", ""):
+        sources.sheets.append(text_sheet(PurePosixPath(name).stem, decode(data)))
+    else:
+        message = f"{name} is no kind of file Botin reads. Give a .zip, .xlsx, .csv or .txt."
+        raise UnreadableFileError(message)
+
+
+def read_paths(paths: Sequence[Path]) -> Sources:
+    """Read files and folders from the disk.
+
+    Raises
+    ------
+    UnreadableFileError
+        When one cannot be opened.
+    """
+    sources = Sources()
+    for path in paths:
+        if path.is_dir():
+            _with_members(sources, folder_members(path))
+            continue
+        try:
+            data = path.read_bytes()
+        except OSError as exc:
+            message = f"{path} cannot be opened. Check its name."
+            raise UnreadableFileError(message) from exc
+        add_file(sources, path.name, data)
+    return sources

@@ -1,0 +1,156 @@
+"""Rows of a table whose columns were recognised: cards with their marks, or rates beside names."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from botin.exchange.cardtext import CardLine, card_from, card_of, has_count, heading_of
+from botin.exchange.headers import Header
+from botin.exchange.kinds import guess_kind
+from botin.exchange.notes import Sheet, Status
+from botin.exchange.sorting import Sorting
+
+_YES = {"yes", "y", "x", "rc", "1", "true", "rookie", "✓", "*"}
+_NUMBER = re.compile(r"#?\s*([A-Za-z]{0,6}[-\s]?\d{1,5}[A-Za-z]?|[A-Z0-9]{1,6}-[A-Z0-9]{1,5})(?:\.0)?")
+
+
+def read_table_sheet(sorting: Sorting, sheet: Sheet, header: Header) -> None:
+    """Read a sheet under its header; what stands above the header is a title."""
+    rated = header.column("odds") is not None or bool(header.formats)
+    is_cards = header.column("name") is not None and (header.column("number") is not None or not rated)
+    sorting.current = ""
+    for number, (line, cells) in enumerate(sheet.rows):
+        if not any(cell.strip() for cell in cells):
+            continue
+        place = sorting.at(sheet, line, cells)
+        if number < header.row:
+            _title(sorting, place, cells)
+        elif number == header.row:
+            ignored = f"; passed over: {', '.join(header.unknown)}" if header.unknown else ""
+            named = ", ".join(dict.fromkeys([*header.fields.values(), *header.formats.values()]))
+            sorting.note(place, Status.GUESSED if ignored else Status.UNDERSTOOD, f"columns: {named}{ignored}")
+        elif is_cards:
+            _card_row(sorting, sheet, header, place, cells)
+        else:
+            _rate_row(sorting, header, place, cells)
+
+
+def _title(sorting: Sorting, place: int, cells: tuple[str, ...]) -> None:
+    text = next(cell.strip() for cell in cells if cell.strip())
+    sorting.titles.append(" ".join(text.split()))
+    sorting.note(place, Status.PASSED, "a title above the columns")
+
+
+def _cell(header: Header, cells: tuple[str, ...], name: str) -> str:
+    column = header.column(name)
+    return cells[column].strip() if column is not None and column < len(cells) else ""
+
+
+def _lines(text: str, guesses: list[str]) -> str:
+    parts = [part.strip() for part in text.splitlines() if part.strip()]
+    if len(parts) > 1:
+        guesses.append("several lines in a cell are several names")
+    return "; ".join(parts)
+
+
+def _card_row(sorting: Sorting, sheet: Sheet, header: Header, place: int, cells: tuple[str, ...]) -> None:
+    number, name = _cell(header, cells, "number"), _cell(header, cells, "name")
+    filled = [cell.strip() for cell in cells if cell.strip()]
+    if len(filled) == 1 or (not number and not name):
+        _lone_cell(sorting, place, filled[0])
+        return
+    found = _NUMBER.fullmatch(number)
+    if not found or not name:
+        _unplain(sorting, place, number, name)
+        return
+    _section_of(sorting, sheet, header, cells)
+    guesses: list[str] = []
+    team = _lines(_cell(header, cells, "team"), guesses)
+    read = card_from(
+        found[1].replace(" ", ""), _lines(name, guesses), team, has_team=header.column("team") is not None
+    )
+    run, rookie = _cell(header, cells, "run").lstrip("#/ ").removesuffix(".0"), _cell(header, cells, "rookie")
+    parallel = _cell(header, cells, "parallel")
+    card = replace(
+        read,
+        rookie=read.rookie or ("yes" if rookie.casefold() in _YES else rookie),
+        run="" if parallel else run or read.run,
+        guesses=(*guesses, *read.guesses),
+    )
+    more = {key: _cell(header, cells, key) for key in ("note", "group")}
+    if not parallel or not _as_finish(sorting, place, card, parallel, run):
+        sorting.card(place, card, more)
+
+
+def _as_finish(sorting: Sorting, place: int, card: CardLine, parallel: str, run: str) -> bool:
+    """A row for each finish: the card is listed once, the finish belongs to its section."""
+    section = sorting.sections[sorting.current]
+    if parallel.casefold() in ("base", "plain", "none", "-"):
+        return False
+    sorting.parallel(place, section.key, parallel, run)
+    if card.number in section.numbers:
+        sorting.note(place, Status.UNDERSTOOD, f"card {card.number} also as {parallel}")
+        return True
+    return False
+
+
+def _section_of(sorting: Sorting, sheet: Sheet, header: Header, cells: tuple[str, ...]) -> None:
+    """The section column wins; without one the heading above, then the sheet's own name where it names a kind."""
+    named = _cell(header, cells, "section")
+    if named:
+        sorting.section(named, 0)
+    elif not sorting.current:
+        sorting.section(sheet.name if guess_kind(sheet.name)[1] else "Base", 0)
+
+
+def _lone_cell(sorting: Sorting, place: int, text: str) -> None:
+    card = None if has_count(text) else card_of(text)
+    if card is not None:
+        sorting.card(place, card)
+        return
+    label, expected = heading_of(" ".join(text.split()))
+    if len(label) > 60 or not any(letter.isalpha() for letter in label):
+        sorting.note(place, Status.NOT, "neither a card nor a heading: fill in number and name, or empty the row")
+        return
+    sorting.section(label, place, expected)
+
+
+def _unplain(sorting: Sorting, place: int, number: str, name: str) -> None:
+    """No number of its own: the name's cell may hold both."""
+    card = card_of(name)
+    if not number and card is not None:
+        sorting.card(place, card)
+        sorting.note(place, Status.GUESSED, "number and name stand in one cell")
+    elif not number:
+        sorting.note(place, Status.NOT, f"“{name[:60]}” has no number: write it, or empty the row")
+    elif not name:
+        sorting.note(place, Status.NOT, f"number {number[:20]} has no name: write it, or empty the row")
+    else:
+        sorting.note(place, Status.NOT, f"“{number[:20]}” is no card number: write it like 12 or SB-12")
+
+
+def _rate_row(sorting: Sorting, header: Header, place: int, cells: tuple[str, ...]) -> None:
+    """A name, and a rate in the column of each format (or in the one column of odds)."""
+    columns = dict(header.formats)
+    odds = header.column("odds")
+    if odds is not None:
+        columns[odds] = ""
+    words = [
+        cell.strip()
+        for column, cell in enumerate(cells)
+        if column not in columns and cell.strip() and header.fields.get(column) not in ("run", "note")
+    ]
+    name, run = " ".join(dict.fromkeys(words)), _cell(header, cells, "run").lstrip("#/ ").removesuffix(".0")
+    stated = [(cells[c].strip(), word) for c, word in columns.items() if c < len(cells) and cells[c].strip(" -–—")]
+    if not name or not stated:
+        sorting.note(
+            place, Status.PASSED if not stated else Status.NOT, "no rate here" if name else "a rate without a name"
+        )
+        return
+    formats = sorting.format_words()
+    for text, word in stated:
+        plain = re.sub(r"\s*packs?$", "", text, flags=re.IGNORECASE)
+        rate = f"1:{plain}" if re.fullmatch(r"[\d.,]+", plain) else text
+        stamped = f" /{run}" if run else ""
+        sorting.later.append((place, f"{name}{stamped} {rate}", formats.get(word, "")))

@@ -1,0 +1,193 @@
+"""Add a product: files or pasted text, a preview line by line, then all or nothing."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import asdict, fields
+
+from flask import Blueprint, current_app, flash, redirect, render_template, request, url_for
+from werkzeug.datastructures import FileStorage
+from werkzeug.wrappers import Response
+
+from botin.core.changes import Change
+from botin.core.errors import BotinError, ImportRefusedError
+from botin.desk import drafts as desk
+from botin.desk.jobs import MOMENT, Job
+from botin.exchange.interpret import About
+from botin.exchange.notes import Status
+from botin.store.models import DraftRecord
+from botin.web.requests import bench, is_fragment, new_key, session
+
+drafts = Blueprint("drafts", __name__, template_folder="templates", url_prefix="/library")
+Answer = str | Response | tuple[str, int]
+PAGE = 100
+MAX_TEXT = 2_000_000
+SHOWS = {"not": (Status.NOT,), "guessed": (Status.GUESSED,), "all": tuple(Status)}
+
+
+def typed_about() -> About:
+    """Return what the form says of the product."""
+    return About(**{field.name: request.form.get(field.name, "").strip()[:4000] for field in fields(About)})
+
+
+@drafts.get("/add")
+def add() -> str:
+    """Show the form that takes files and text in."""
+    return _form("", {})
+
+
+@drafts.post("/add")
+def give() -> Answer:
+    """Read what was given; what takes longer than a moment shows its progress."""
+    files = [file for file in request.files.getlist("files") if file.filename]
+    texts = {name: request.form.get(name, "") for name in ("checklist", "odds")}
+    wrong = _refusal(files, texts)
+    if wrong:
+        return _form(wrong, texts), 422
+    key, about, at = request.form.get("client_key", "")[:64] or new_key(), typed_about(), bench()
+    given = [(file.filename or "", file.read()) for file in files]
+    job = at.jobs.start(
+        key,
+        "Reading",
+        lambda job: desk.read_into_draft(at, key, given, texts, about, job.progress),
+        {**asdict(about), **texts},
+    )
+    return _after(job) if job.wait(MOMENT) else redirect(url_for("drafts.work", key=key), 303)
+
+
+def _refusal(files: list[FileStorage], texts: dict[str, str]) -> str:
+    if not files and not any(text.strip() for text in texts.values()):
+        return "There is nothing to read yet. Choose a file, or paste a checklist."
+    if max(map(len, texts.values())) > MAX_TEXT:
+        return f"A text may have {MAX_TEXT:,} characters. Save it as a file and choose that."
+    return ""
+
+
+def _form(wrong: str, typed: dict[str, str]) -> str:
+    return render_template("library/add.html", typed={**request.form, **typed}, form_key=new_key(), wrong=wrong)
+
+
+@drafts.get("/work/<key>")
+def work(key: str) -> Answer:
+    """Show how far a piece of work is; go on when it is done."""
+    job = bench().jobs.get(key)
+    if not job.wait(0):
+        template = "library/_work.html" if is_fragment() else "library/work.html"
+        return render_template(template, job=job)
+    target = _after(job)
+    if is_fragment() and isinstance(target, Response):
+        return Response("", headers={"HX-Redirect": target.location})
+    return target
+
+
+def _after(job: Job) -> Answer:
+    """Go to what a job made, or back to its form with what was typed."""
+    error = job.future.exception()
+    if error is None:
+        if job.words == "Storing":
+            flash("Stored. This is the product’s page.")
+            return redirect(url_for("library.product", product_id=job.future.result()), 303)
+        return redirect(url_for("drafts.draft", draft_id=job.future.result()), 303)
+    if not isinstance(error, BotinError):
+        current_app.logger.error("reading failed", exc_info=error)
+        error = ImportRefusedError("The file could not be read. Save it again as CSV or .xlsx, then try once more.")
+    if job.words == "Storing":
+        raise error
+    return _form(error.message, job.typed), error.status
+
+
+@drafts.get("/drafts/<int:draft_id>")
+def draft(draft_id: int) -> str:
+    """Show what was understood, guessed and not, line by line."""
+    return _draft(desk.get_draft(session(), draft_id))
+
+
+def _draft(record: DraftRecord) -> str:
+    view = desk.view_draft(session(), bench(), record)
+    shown = request.values.get("show", "")
+    if shown not in SHOWS:
+        shown = "not" if view.counts.get(Status.NOT.value) else "guessed" if view.counts.get("guessed") else "all"
+    lines = [note for note in view.notes if note.status in SHOWS[shown]]
+    pages = max(1, math.ceil(len(lines) / PAGE))
+    page = min(max(1, request.values.get("page", 1, type=int)), pages)
+    template = "library/_lines.html" if is_fragment() else "library/draft.html"
+    return render_template(
+        template, record=record, view=view, show=shown, lines=lines[(page - 1) * PAGE : page * PAGE], page=page,
+        pages=pages, tally=changes_tally(view.changes), form_key=new_key(),
+    )  # fmt: skip
+
+
+def changes_tally(changes: Sequence[Change]) -> list[tuple[str, int, int, int]]:
+    """Return how many rows of each table are new, changed and gone."""
+    found: dict[str, Counter[str]] = {}
+    for change in changes:
+        found.setdefault(change.table, Counter())[change.what] += 1
+    return [(table, count["new"], count["changed"], count["gone"]) for table, count in found.items()]
+
+
+def _back(record: DraftRecord) -> Answer:
+    if is_fragment():
+        return _draft(record)
+    return redirect(url_for("drafts.draft", draft_id=record.id, show=request.form.get("show", "")), 303)
+
+
+@drafts.post("/drafts/<int:draft_id>/about")
+def about(draft_id: int) -> Answer:
+    """Change name, maker, formats and the like."""
+    record = desk.get_draft(session(), draft_id)
+    desk.set_about(session(), record, typed_about())
+    return redirect(url_for("drafts.draft", draft_id=draft_id), 303)
+
+
+@drafts.get("/drafts/<int:draft_id>/line")
+def line(draft_id: int) -> str:
+    """Show one line of the source to mend."""
+    record = desk.get_draft(session(), draft_id)
+    sheet, number = request.args.get("sheet", ""), request.args.get("line", 0, type=int)
+    cells, words = desk.line_cells(record, sheet, number)
+    template = "library/_line.html" if is_fragment() else "library/line.html"
+    return render_template(
+        template, record=record, sheet=sheet, line=number, cells=list(zip(words, cells, strict=True)),
+        show=request.args.get("show", ""),
+    )  # fmt: skip
+
+
+@drafts.post("/drafts/<int:draft_id>/line")
+def mend(draft_id: int) -> Answer:
+    """Write one line anew, or leave it out."""
+    record = desk.get_draft(session(), draft_id)
+    cells = [] if request.form.get("leave") else request.form.getlist("cell")
+    desk.mend_line(session(), record, request.form.get("sheet", ""), request.form.get("line", 0, type=int), cells)
+    return _back(record)
+
+
+@drafts.post("/drafts/<int:draft_id>/leave-out")
+def leave_out(draft_id: int) -> Answer:
+    """Leave every line out that was not understood."""
+    record = desk.get_draft(session(), draft_id)
+    count = desk.leave_out_unread(session(), bench(), record)
+    flash("One line was left out." if count == 1 else f"{count} lines were left out.")
+    return redirect(url_for("drafts.draft", draft_id=draft_id), 303)
+
+
+@drafts.post("/drafts/<int:draft_id>/store")
+def store(draft_id: int) -> Answer:
+    """Store the draft, all of it or nothing."""
+    record, at = desk.get_draft(session(), draft_id), bench()
+    keep_mine = request.form.get("keep_mine") == "yes"
+    key = request.form.get("client_key", "")[:64] or new_key()
+    session().rollback()
+    job = at.jobs.start(
+        key, "Storing", lambda job: desk.store_beside(at, record.id, job.progress, keep_mine=keep_mine)
+    )
+    return _after(job) if job.wait(MOMENT) else redirect(url_for("drafts.work", key=key), 303)
+
+
+@drafts.post("/drafts/<int:draft_id>/discard")
+def discard(draft_id: int) -> Answer:
+    """Throw a draft away."""
+    desk.discard(session(), desk.get_draft(session(), draft_id))
+    flash("The draft was thrown away; nothing was stored.")
+    return redirect(url_for("library.index"), 303)

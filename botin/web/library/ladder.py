@@ -1,0 +1,95 @@
+"""The odds ladder: all lines of a format on a log scale, with marks for pack, box and case."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from botin.core.hits import HitRule
+from botin.core.lines import BoxModel, Line
+from botin.core.product import Product
+from botin.web.words import number
+
+LEFT, RIGHT, TOP, STEP = 250.0, 800.0, 46.0, 24.0
+
+
+@dataclass(frozen=True, slots=True)
+class Rung:
+    """One line: where its mark stands, and its numbers in words."""
+
+    y: float
+    x: float
+    label: str
+    finish: str
+    swatch: str
+    odds: str
+    a_box: str
+    words: str
+    hit: bool
+    certain: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A line across the ladder, or a tick of its scale."""
+
+    x: float
+    words: str
+
+
+@dataclass(frozen=True)
+class Ladder:
+    """The whole picture."""
+
+    height: float
+    rungs: tuple[Rung, ...]
+    ticks: tuple[Mark, ...]
+    marks: tuple[Mark, ...]
+    unknown: tuple[str, ...]
+
+
+def packs_text(packs: float) -> str:
+    """Return packs per hit as odds."""
+    return f"1:{number(round(packs, 1) if packs < 20 else round(packs))}"
+
+
+def odds_ladder(product: Product, model: BoxModel, rule: HitRule) -> Ladder:
+    """Place every line of a format by how many packs one of its cards takes."""
+    fmt = model.format
+    known = [(fmt.packs_per_box / line.expected, line) for line in model.lines if line.expected and not line.is_rest]
+    known.sort(key=lambda pair: pair[0])
+    case = fmt.packs_per_box * (fmt.boxes_per_case or 1)
+    far = max([10_000.0, case * 1.0, *(packs for packs, _ in known)])
+    decades = math.ceil(math.log10(far) - 1e-9)
+
+    def place(packs: float) -> float:
+        return LEFT + (RIGHT - LEFT) * max(0.0, math.log10(packs)) / decades
+
+    rungs = tuple(
+        _rung(product, line, packs, (TOP + STEP * (row + 0.5), place(packs)), rule)
+        for row, (packs, line) in enumerate(known)
+    )
+    marks = [Mark(place(1), "a pack"), Mark(place(fmt.packs_per_box), "a box")]
+    if fmt.boxes_per_case:
+        marks.append(Mark(place(case), "a case"))
+    ticks = tuple(Mark(place(10**power), f"1:{10**power:,}") for power in range(decades + 1))
+    unknown = tuple(_name(line) for line in model.lines if line.expected is None)
+    return Ladder(TOP + STEP * len(known) + 8, rungs, ticks, tuple(marks), unknown)
+
+
+def _name(line: Line) -> str:
+    return " ".join(filter(None, (line.section.label, line.parallel, line.group)))
+
+
+def _rung(product: Product, line: Line, packs: float, at: tuple[float, float], rule: HitRule) -> Rung:
+    row = product.parallel_of(line.cards[0], line.parallel) if line.cards and line.parallel else None
+    finish = " ".join(filter(None, (row.label if row else line.parallel, line.group)))
+    boxes = line.expected or 0.0
+    chance = f"{100 * line.law.at_least(1):.1f} % of boxes have one" if line.law else "a promise rules how many come"
+    size = f"{len(line.cards)} cards" + (f", numbered to {line.run}" if line.run else "")
+    words = f"{_name(line)}: printed {line.printed}, {packs_text(packs)}, {number(boxes, 2)} a box; {chance}; {size}"
+    return Rung(
+        at[0], at[1], line.section.label, finish, row.swatch if row else "", packs_text(packs),
+        f"{number(boxes, 2)} a box", words, rule.is_hit(line.section.kind, line.run),
+        line.law is not None and line.law.fixed > 0,
+    )  # fmt: skip

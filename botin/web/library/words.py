@@ -1,0 +1,40 @@
+"""Filters of the library's templates."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from flask import Flask
+
+from botin.core import audit_rows
+from botin.core.lines import describe_rate
+from botin.core.product import OddsRow, Product
+from botin.desk.productpage import ProductPage
+
+
+def line_words(key: tuple[str, str, str], product: Product) -> str:
+    """Return a line in words, with the labels of its section and finish."""
+    row = next((row for row in product.parallels_by_section.get(key[0], ()) if row.key == key[1] and key[1]), None)
+    return audit_rows.line_words(product, (key[0], row.label if row else key[1], key[2]))
+
+
+def rate_words(row: OddsRow) -> str:
+    """Return a row of odds as printed."""
+    return describe_rate(row)
+
+
+def lines_of(page: ProductPage) -> list[tuple[str, str, str]]:
+    """Return every line of the odds once, in their order."""
+    return list(dict.fromkeys((row.section, row.parallel, row.group) for row in page.product.odds))
+
+
+def as_dict(value: Any) -> dict[str, Any]:
+    """Return a dataclass as a dictionary, for a form that shows what was typed."""
+    return asdict(value)
+
+
+def install(app: Flask) -> None:
+    """Register the filters."""
+    for function in (line_words, rate_words, lines_of, as_dict):
+        app.jinja_env.filters[function.__name__] = function
