@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import shutil
+from importlib import import_module
 from pathlib import Path
+from threading import Timer
 
 import click
 
@@ -13,6 +15,12 @@ from botin.cli.library import HOME
 from botin.home import DATABASE, home_folder, secret_key, utc_now
 
 PORT = click.option("--port", default=8321, show_default=True, help="Port on 127.0.0.1; 0 takes a free one.")
+
+
+def heavy_imports() -> None:
+    """Load what the first print run would wait for, while nobody waits."""
+    for name in ("scipy.optimize", "scipy.special", "openpyxl", "rapidfuzz"):
+        import_module(name)
 
 
 def run_server(home: Path, port: int, *, demo: bool) -> None:
@@ -31,6 +39,9 @@ def run_server(home: Path, port: int, *, demo: bool) -> None:
     except OSError as exc:
         message = f"Port {port} is taken, perhaps by another Botin. Stop it, or name another one with --port."
         raise click.ClickException(message) from exc
+    warm_up = Timer(1.5, heavy_imports)
+    warm_up.daemon = True
+    warm_up.start()
     click.echo(f"Botin is at http://127.0.0.1:{server.effective_port}  (Ctrl+C stops it)", err=True)
     server.run()
 

@@ -15,6 +15,7 @@ from functools import partial
 from pathlib import Path
 
 import numpy as np
+from bench_library import fill_library, import_large, search_times
 from crowd import fill
 from flask.testing import FlaskClient
 
@@ -25,7 +26,7 @@ from botin.store.engine import migrate, open_engine, sessions
 from botin.web.app import create_app
 
 NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
-AIM_START, AIM_LOG, AIM_PAGE = 2_000.0, 30.0, 150.0
+AIM_START, AIM_LOG, AIM_PAGE, AIM_IMPORT = 2_000.0, 30.0, 150.0, 3_000.0
 SIZES = (10_000, 100_000)
 
 
@@ -113,6 +114,24 @@ def main() -> None:
             found[size] = measure(Path(shutil.copytree(home, Path(folder) / str(size))), f"{size:,}")
         for name, value in found[SIZES[-1]].items():
             show(f"{name}: growth", f"×{SIZES[-1] // SIZES[0]}", value / found[SIZES[0]][name], unit="×")
+        library(Path(folder), home)
+
+
+def library(folder: Path, home: Path) -> None:
+    """A large import, search over every checklist, a product's page."""
+    took, whole, megabytes = import_large(folder)
+    show("import with 40 finishes", "20,000", took, AIM_IMPORT)
+    show("  the whole program", "20,000", whole)
+    show("  its memory", "20,000", megabytes, 200.0, "MB")
+    engine = open_engine(home / DATABASE)
+    with sessions(engine)() as session:
+        fill_library(session)
+        show("search, p95", "200,000", p95(search_times(session)), 50.0)
+    engine.dispose()
+    client = client_of(home)
+    show("product page, first", "200,000", timed(partial(client.get, "/library/1")))
+    show("product page, p95", "200,000", p95([timed(partial(client.get, "/library/1")) for _ in range(20)]), AIM_PAGE)
+    show("library, p95", "200,000", p95([timed(partial(client.get, "/library/")) for _ in range(20)]), AIM_PAGE)
 
 
 if __name__ == "__main__":

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -95,32 +94,40 @@ def _must_be(product: Product, gap: _Rated, printed: Span, added: Span, head: st
 
 def _typo(product: Product, found: list[_Rated], printed: Span) -> str:
     """Name the line that would mend the total if two of its digits were swapped or one misread."""
-    for item in found:
+    for item, guesses in [(item, near(item.row.packs_per_hit)) for near in (_swapped, _misread) for item in found]:
         others = _sum([other.span for other in found if other is not item and other.span])
         left = Span(printed.low - others.high, printed.mid - others.mid, printed.high - others.low)
         text = item.row.packs_per_hit
         if not text or left.high <= 0:
             continue
-        for guess in _near(text):
+        for guess in guesses:
             if odds_span(guess).meets(left) and left.low > 0:
                 name = line_words(product, (item.row.section, item.row.parallel, item.row.group))
                 return f"With {name} at 1:{guess} instead of 1:{text} it would: look at the wrapper again."
     return "Look at the wrapper again, or correct the line that is wrong."
 
 
-def _near(text: str) -> list[str]:
-    """Numbers that differ from a printed one by two swapped digits, or one digit read wrong."""
-    swapped = [f"{text[:i]}{text[i + 1]}{text[i]}{text[i + 2 :]}" for i in range(len(text) - 1)]
-    misread = [f"{text[:i]}{d}{text[i + 1 :]}" for i in range(len(text)) if text[i].isdigit() for d in "0123456789"]
-    readable = []
-    for guess in dict.fromkeys(swapped + misread):
+def _swapped(text: str) -> list[str]:
+    """Numbers with two neighbouring digits of a printed one swapped: the commonest slip, tried first."""
+    return _readable(text, [f"{text[:i]}{text[i + 1]}{text[i]}{text[i + 2 :]}" for i in range(len(text) - 1)])
+
+
+def _misread(text: str) -> list[str]:
+    """Numbers with one digit of a printed one read wrong."""
+    places = [i for i in range(len(text)) if text[i].isdigit()]
+    return _readable(text, [f"{text[:i]}{digit}{text[i + 1 :]}" for i in places for digit in "0123456789"])
+
+
+def _readable(text: str, guesses: list[str]) -> list[str]:
+    found = []
+    for guess in dict.fromkeys(guesses):
         try:
             parse_printed(guess)
         except BadOddsError:
             continue
         if guess != text and not guess.startswith("0"):
-            readable.append(guess)
-    return sorted(readable, key=lambda guess: -difflib.SequenceMatcher(None, guess, text).ratio())
+            found.append(guess)
+    return found
 
 
 def _room(product: Product, fmt: Format, rated: list[_Rated]) -> Iterator[Finding]:

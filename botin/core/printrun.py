@@ -144,8 +144,9 @@ def print_run(product: Product) -> PrintRun:
     -------
     PrintRun
         Bounds hold for certain when rounding of the printed odds is the only error. With ``slack`` t above 0 they
-        are drawn where up to 2t too many or 4t too few copies lie in the packs: copies withheld or damaged make
-        lines fall short of print far more often than a surplus does, and then the lines alone tell only half of it.
+        are drawn where up to 2t too many or (3 + formats)·t too few copies lie in the packs: copies withheld or
+        damaged make lines fall short of print far more often than a surplus does, the lines alone tell only half of
+        it, and each further format takes up more of the difference.
 
     Notes
     -----
@@ -161,7 +162,7 @@ def print_run(product: Product) -> PrintRun:
         return PrintRun(dict.fromkeys(product.format_by_key), 0.0, _unjudged(numbered), _unknown(product, lines), ())
     whole = system.polytope(system.lines)
     slack = whole.slack()
-    region = whole.widened(over=2 * slack, short=4 * slack)
+    region = whole.widened(over=2 * slack, short=(3 + len(system.formats)) * slack)
     packs = _packs(system, region)
     found = {fmt.key: FormatRun(fmt, packs[fmt.key], _separable(packs[fmt.key])) for fmt in system.formats}
     return PrintRun(
@@ -235,7 +236,7 @@ def _separable(packs: Interval) -> bool:
 
 
 def _agrees(system: _System, line: PrintedLine, slack: float) -> bool | None:
-    """Whether taking the line in leaves the slack of the others as it is."""
+    """Whether the line meets the others: exactly where they agree among themselves, else at twice their slack."""
     mine = next((found for found in system.lines if found.key == line.key), None)
     if mine is None:
         return None
@@ -243,7 +244,7 @@ def _agrees(system: _System, line: PrintedLine, slack: float) -> bool | None:
     others = tuple(found for found in system.lines if found is not mine)
     if not any(found.rates.get(key) for found in others for key in printed):
         return None
-    return slack <= system.polytope(others).slack() + 1e-9
+    return slack <= 2 * system.polytope(others).slack() + 1e-9
 
 
 def _populations(

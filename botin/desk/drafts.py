@@ -210,10 +210,11 @@ def blocks(found: Finding) -> bool:
 
 def _blockers(product: Product, notes: Sequence[Note], findings: Sequence[Finding]) -> list[str]:
     found = []
-    unread = sum(1 for note in notes if note.status is Status.NOT)
+    unread = [note for note in notes if note.status is Status.NOT]
     if unread:
-        lines = "line is" if unread == 1 else "lines are"
-        found.append(f"{unread} {lines} not understood: mend them, or leave them out.")
+        lines = "1 line is" if len(unread) == 1 else f"{len(unread)} lines are"
+        first = f"{unread[0].sheet}, line {unread[0].line}: {unread[0].says.rstrip('.')}"
+        found.append(f"{lines} not understood ({first}). Mend them, or leave them out.")
     if not product.name or product.name == "Product without a name":
         found.append("The product has no name yet.")
     if not product.formats:
@@ -221,8 +222,8 @@ def _blockers(product: Product, notes: Sequence[Note], findings: Sequence[Findin
     if not product.cards:
         found.append("There is no card on the checklist yet.")
     if not unread and any(blocks(item) for item in findings):
-        first = next(item for item in findings if blocks(item))
-        found.append(f"{first.where}: {first.message}")
+        wrong = next(item for item in findings if blocks(item))
+        found.append(f"{wrong.where}: {wrong.message}")
     return found
 
 

@@ -52,7 +52,7 @@ def to_look_at(session: Session, now: datetime, record: ProductRecord, before: P
             for pull in dict.fromkeys([*logged, *pulls.get(("card", str(target)), [])])
             if target is not None
         ]
-    known = set(session.execute(select(LookAgainRecord.pull_id, LookAgainRecord.card_id)).tuples())
+    known = {(row[0], row[1]) for row in session.execute(select(LookAgainRecord.pull_id, LookAgainRecord.card_id))}
     rows = [row for row in rows if (row["pull_id"], row["card_id"]) not in known]
     if rows:
         session.execute(insert(LookAgainRecord), rows)

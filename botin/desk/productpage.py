@@ -26,12 +26,12 @@ from botin.core.printrun_counts import (
 from botin.core.product import Format, Kind, Product
 from botin.desk.corrections import corrections_of, words_of
 from botin.desk.lookagain import ToLookAt, waiting
-from botin.desk.recap import pulled_copies
 from botin.desk.workbench import Workbench
-from botin.store.boxes import pulls_of
 from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
 
 SIGNED = (Kind.AUTOGRAPH, Kind.AUTOGRAPH_RELIC)
+LATEST = 100
+"""How many of the latest closed boxes speak against the print."""
 WORN = (Kind.RELIC, Kind.AUTOGRAPH_RELIC)
 
 
@@ -132,42 +132,41 @@ def _state_of(logged: list[LoggedBoxes]) -> tuple[tuple[str, int, int], ...]:
 
 
 def logged_boxes(session: Session, bench: Workbench, record: ProductRecord) -> list[LoggedBoxes]:
-    """Count what the closed boxes of a product gave, line by line and format by format."""
-    product = bench.product(session, record)
+    """Count what the latest closed boxes of a product gave, line by line and format by format."""
     boxes = session.execute(
-        select(BoxRecord.id, FormatRecord.key)
+        select(BoxRecord.id, BoxRecord.closed_at, FormatRecord.key)
         .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
         .where(FormatRecord.product_id == record.id, BoxRecord.state == "closed")
-        .order_by(BoxRecord.id.desc())
-        .limit(200)
+        .order_by(BoxRecord.closed_at.desc(), BoxRecord.id.desc())
+        .limit(LATEST)
     ).all()
-    seen: dict[str, Counter[LineKey]] = {}
-    count: Counter[str] = Counter()
-    for box, key in boxes:
-        count[key] += 1
-        lines = bench.keep(
-            ("lines seen", box, record.revision, _pulls_in(session, box)),
-            lambda box=box, key=key: _lines_in(session, bench, record, product, box, key),  # type: ignore[misc]
-        )
-        seen.setdefault(key, Counter()).update(lines)
-    return [LoggedBoxes(key, count[key], dict(lines)) for key, lines in seen.items()]
+    state = ("logged", record.id, record.revision, tuple((box, closed) for box, closed, _ in boxes))
+    return bench.keep(state, lambda: _count_lines(session, bench, record, {box: key for box, _, key in boxes}))
 
 
-def _pulls_in(session: Session, box: int) -> int:
-    alive = (PullRecord.box_id == box, PullRecord.undone_at.is_(None))
-    return session.scalar(select(func.count()).select_from(PullRecord).where(*alive)) or 0
-
-
-def _lines_in(
-    session: Session, bench: Workbench, record: ProductRecord, product: Product, box: int, fmt: str
-) -> Counter[LineKey]:
-    model = bench.model(session, record, fmt)
-    found: Counter[LineKey] = Counter()
-    for copy in pulled_copies(product, pulls_of(session, box)):
-        line = model.line_of(copy.card, copy.parallel)
+def _count_lines(
+    session: Session, bench: Workbench, record: ProductRecord, formats: dict[int, str]
+) -> list[LoggedBoxes]:
+    rows = session.execute(
+        select(PullRecord.box_id, SectionRecord.key, CardRecord.grp, PullRecord.parallel, func.count())
+        .join(CardRecord, CardRecord.id == PullRecord.card_id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(PullRecord.box_id.in_(formats), PullRecord.undone_at.is_(None))
+        .group_by(PullRecord.box_id, SectionRecord.key, CardRecord.grp, PullRecord.parallel)
+    )
+    seen: dict[str, Counter[LineKey]] = {key: Counter() for key in formats.values()}
+    for box, section, group, parallel, count in rows:
+        line = _line_key(bench.model(session, record, formats[box]), section, group, parallel)
         if line is not None:
-            found[line.key] += 1
-    return found
+            seen[formats[box]][line] += count
+    boxes = Counter(formats.values())
+    return [LoggedBoxes(key, boxes[key], dict(lines)) for key, lines in seen.items()]
+
+
+def _line_key(model: BoxModel, section: str, group: str, parallel: str) -> LineKey | None:
+    """Return the line that cards of a group belong to; one of their own group first."""
+    keys = {line.key for line in model.lines}
+    return next((key for key in ((section, parallel, group), (section, parallel, "")) if key in keys), None)
 
 
 def stamps_of(session: Session, product_id: int) -> list[Stamp]:

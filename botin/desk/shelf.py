@@ -7,12 +7,12 @@ from datetime import date
 
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, selectinload
 
 from botin.core.errors import NotFoundError
 from botin.core.money import Money
 from botin.store.boxes import boxes_by_state, pull_counts, state_counts
-from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, SectionRecord
+from botin.store.models import BoxRecord, FormatRecord, ProductRecord
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,18 +87,14 @@ def _tiles(session: Session, state: str, limit: int = 60) -> tuple[BoxTile, ...]
 def shelf(session: Session) -> Shelf:
     """Read the shelf; at most 60 boxes of each state, the latest first."""
     tiles = {state: _tiles(session, state) for state in ("sealed", "open", "closed")}
-    return Shelf(tiles["sealed"], tiles["open"], tiles["closed"], product_tiles(session), state_counts(session))
+    return Shelf(tiles["sealed"], tiles["open"], tiles["closed"], product_tiles(session, 12), state_counts(session))
 
 
-def product_tiles(session: Session) -> tuple[ProductTile, ...]:
-    """All products with their sizes, the newest first."""
-    products = session.scalars(select(ProductRecord).order_by(ProductRecord.released_on.desc(), ProductRecord.name))
-    size = (
-        select(SectionRecord.product_id, func.count(CardRecord.id))
-        .join(CardRecord, CardRecord.section_id == SectionRecord.id)
-        .group_by(SectionRecord.product_id)
-    )
-    cards = {row[0]: row[1] for row in session.execute(size)}
+def product_tiles(session: Session, limit: int = 60) -> tuple[ProductTile, ...]:
+    """Return products with their sizes, the newest first."""
+    p = ProductRecord
+    wanted = select(p).order_by(p.released_on.desc(), p.name).limit(limit).options(selectinload(p.formats))
+    products = session.scalars(wanted).all()
     owned = (
         select(FormatRecord.product_id, func.count(BoxRecord.id))
         .join(BoxRecord, BoxRecord.format_id == FormatRecord.id)
@@ -112,7 +108,7 @@ def product_tiles(session: Session) -> tuple[ProductTile, ...]:
             row.maker,
             row.season,
             tuple(fmt.label for fmt in row.formats),
-            cards.get(row.id, 0),
+            row.cards,
             boxes.get(row.id, 0),
         )
         for row in products

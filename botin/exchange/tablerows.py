@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 
 from botin.exchange.cardtext import CardLine, card_from, card_of, has_count, heading_of
 from botin.exchange.headers import Header
@@ -42,45 +41,62 @@ def _title(sorting: Sorting, place: int, cells: tuple[str, ...]) -> None:
     sorting.note(place, Status.PASSED, "a title above the columns")
 
 
-def _cell(header: Header, cells: tuple[str, ...], name: str) -> str:
-    column = header.column(name)
-    return cells[column].strip() if column is not None and column < len(cells) else ""
+Fields = dict[str, str]
+
+
+def _fields(header: Header, cells: tuple[str, ...]) -> Fields:
+    """Return the cells of a row by what their columns mean."""
+    size = len(cells)
+    return {field: cells[column].strip() for column, field in header.fields.items() if column < size}
 
 
 def _lines(text: str, guesses: list[str]) -> str:
+    if "\n" not in text:
+        return text
     parts = [part.strip() for part in text.splitlines() if part.strip()]
     if len(parts) > 1:
         guesses.append("several lines in a cell are several names")
     return "; ".join(parts)
 
 
+def _run_of(row: Fields) -> str:
+    return row.get("run", "").lstrip("#/ ").removesuffix(".0")
+
+
 def _card_row(sorting: Sorting, sheet: Sheet, header: Header, place: int, cells: tuple[str, ...]) -> None:
-    number, name = _cell(header, cells, "number"), _cell(header, cells, "name")
-    filled = [cell.strip() for cell in cells if cell.strip()]
-    if len(filled) == 1 or (not number and not name):
-        _lone_cell(sorting, place, filled[0])
-        return
+    row = _fields(header, cells)
+    number, name = row.get("number", ""), row.get("name", "")
     found = _NUMBER.fullmatch(number)
     if not found or not name:
-        _unplain(sorting, place, number, name)
+        _odd_row(sorting, place, cells, (number, name))
         return
-    _section_of(sorting, sheet, header, cells)
+    _section_of(sorting, sheet, row)
     guesses: list[str] = []
-    team = _lines(_cell(header, cells, "team"), guesses)
-    read = card_from(
-        found[1].replace(" ", ""), _lines(name, guesses), team, has_team=header.column("team") is not None
+    team, label = _lines(row.get("team", ""), guesses), _lines(name, guesses)
+    read = card_from(found[1].replace(" ", ""), label, team, has_team="team" in row)
+    parallel, rookie = row.get("parallel", ""), row.get("rookie", "")
+    card = CardLine(
+        read.number,
+        read.name,
+        read.team,
+        read.rookie or ("yes" if rookie.casefold() in _YES else rookie),
+        "" if parallel else _run_of(row) or read.run,
+        read.short,
+        (*guesses, *read.guesses),
     )
-    run, rookie = _cell(header, cells, "run").lstrip("#/ ").removesuffix(".0"), _cell(header, cells, "rookie")
-    parallel = _cell(header, cells, "parallel")
-    card = replace(
-        read,
-        rookie=read.rookie or ("yes" if rookie.casefold() in _YES else rookie),
-        run="" if parallel else run or read.run,
-        guesses=(*guesses, *read.guesses),
-    )
-    more = {key: _cell(header, cells, key) for key in ("note", "group")}
-    if not parallel or not _as_finish(sorting, place, card, parallel, run):
-        sorting.card(place, card, more)
+    if not parallel or not _as_finish(sorting, place, card, parallel, _run_of(row)):
+        sorting.card(place, card, {key: row[key] for key in ("note", "group") if row.get(key)})
+
+
+def _odd_row(sorting: Sorting, place: int, cells: tuple[str, ...], known: tuple[str, str]) -> None:
+    """A row that is no card by its columns: a heading in a lone cell, or something missing."""
+    number, name = known
+    filled = [cell.strip() for cell in cells if cell.strip()]
+    is_name = len(filled) == 1 and name == filled[0]
+    if (len(filled) == 1 and not (is_name and not _is_heading(name))) or not (number or name):
+        _lone_cell(sorting, place, filled[0])
+    else:
+        _unplain(sorting, place, number, name)
 
 
 def _as_finish(sorting: Sorting, place: int, card: CardLine, parallel: str, run: str) -> bool:
@@ -95,13 +111,18 @@ def _as_finish(sorting: Sorting, place: int, card: CardLine, parallel: str, run:
     return False
 
 
-def _section_of(sorting: Sorting, sheet: Sheet, header: Header, cells: tuple[str, ...]) -> None:
+def _section_of(sorting: Sorting, sheet: Sheet, row: Fields) -> None:
     """The section column wins; without one the heading above, then the sheet's own name where it names a kind."""
-    named = _cell(header, cells, "section")
+    named = row.get("section", "")
     if named:
         sorting.section(named, 0)
     elif not sorting.current:
         sorting.section(sheet.name if guess_kind(sheet.name)[1] else "Base", 0)
+
+
+def _is_heading(text: str) -> bool:
+    """Whether a lone text in the column of names reads like a heading and not like a name without a number."""
+    return has_count(text) or text.isupper() or text.endswith(":") or guess_kind(text)[1]
 
 
 def _lone_cell(sorting: Sorting, place: int, text: str) -> None:
@@ -141,7 +162,7 @@ def _rate_row(sorting: Sorting, header: Header, place: int, cells: tuple[str, ..
         for column, cell in enumerate(cells)
         if column not in columns and cell.strip() and header.fields.get(column) not in ("run", "note")
     ]
-    name, run = " ".join(dict.fromkeys(words)), _cell(header, cells, "run").lstrip("#/ ").removesuffix(".0")
+    name, run = " ".join(dict.fromkeys(words)), _run_of(_fields(header, cells))
     stated = [(cells[c].strip(), word) for c, word in columns.items() if c < len(cells) and cells[c].strip(" -–—")]
     if not name or not stated:
         sorting.note(

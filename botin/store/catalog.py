@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from sqlalchemy import delete, insert, select, update
+from sqlalchemy import delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from botin.core.money import Money
@@ -61,6 +61,8 @@ def save_product(session: Session, product: Product) -> ProductRecord:
     _replace_page(session, record.id, product)
     session.flush()
     index_cards(session, record.id)
+    mine = select(SectionRecord.id).where(SectionRecord.product_id == record.id)
+    record.cards = session.scalar(select(func.count()).where(CardRecord.section_id.in_(mine))) or 0
     session.expire(record, ["formats"])
     return record
 

@@ -16,6 +16,9 @@ NAMING = {
 }
 
 
+ALIVE_AND_NUMBERED = "run IS NOT NULL AND undone_at IS NULL"
+
+
 class Base(DeclarativeBase):
     """Base of all tables."""
 
@@ -36,6 +39,7 @@ class ProductRecord(Base):
     released_on: Mapped[date | None]
     currency: Mapped[str] = mapped_column(default="EUR")
     revision: Mapped[int] = mapped_column(default=1)
+    cards: Mapped[int] = mapped_column(default=0, server_default="0")
 
     formats: Mapped[list[FormatRecord]] = relationship(
         back_populates="product", cascade="all, delete-orphan", order_by="FormatRecord.id"
@@ -223,6 +227,13 @@ class PullRecord(Base):
         CheckConstraint("pack >= 0", name="pack"),
         Index("ix_pull_box_alive", "box_id", "pack", "id", sqlite_where=text("undone_at IS NULL")),
         Index("ix_pull_card", "card_id"),
+        Index(
+            "ix_pull_numbered",
+            "card_id",
+            "parallel",
+            "run",
+            sqlite_where=text("run IS NOT NULL AND undone_at IS NULL"),
+        ),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)

@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import ColumnElement, and_, column, or_, select, table, text
+from sqlalchemy import ColumnElement, and_, column, func, or_, select, table, text
 from sqlalchemy.orm import Session
 
 from botin.store.models import CardRecord, ProductRecord, SectionRecord, TeamClubRecord
@@ -74,7 +74,7 @@ class CardFilter:
         holds = select(TeamClubRecord.id).where(
             TeamClubRecord.product_id == SectionRecord.product_id,
             TeamClubRecord.club == self.club,
-            CardRecord.team.contains(TeamClubRecord.team, autoescape=True),
+            func.instr(CardRecord.team, TeamClubRecord.team) > 0,
         )
         return or_(CardRecord.team == self.club, holds.exists())
 
@@ -91,6 +91,7 @@ class FoundCard:
     product_id: int
     product: str
     section: str
+    section_key: str
     kind: str
     number: str
     name: str
@@ -108,7 +109,7 @@ class FoundPage:
 
 def _columns() -> Any:
     c, s, p = CardRecord, SectionRecord, ProductRecord
-    wanted = select(c.id, p.id, p.name, s.label, s.kind, c.number, c.name, c.team, c.rookie)
+    wanted = select(c.id, p.id, p.name, s.label, s.key, s.kind, c.number, c.name, c.team, c.rookie)
     return wanted.select_from(c).join(s, s.id == c.section_id).join(p, p.id == s.product_id)
 
 
