@@ -10,7 +10,8 @@ from threading import Timer
 import click
 
 from botin.cli import cli
-from botin.cli import scripts as scripts  # noqa: PLC0414  (registers its commands)
+from botin.cli import keep as keep  # noqa: PLC0414  (registers its commands)
+from botin.cli import scripts as scripts  # noqa: PLC0414
 from botin.cli.library import HOME
 from botin.home import DATABASE, home_folder, secret_key, utc_now
 
@@ -33,7 +34,7 @@ def run_server(home: Path, port: int, *, demo: bool) -> None:
 
     engine = open_engine(home / DATABASE)
     migrate(engine)
-    app = create_app(Workbench(sessions(engine), utc_now), secret_key(home), demo=demo)
+    app = create_app(Workbench(sessions(engine), utc_now, home), secret_key(home), demo=demo)
     try:
         server = create_server(app, host="127.0.0.1", port=port, threads=6, ident=None)
     except OSError as exc:

@@ -38,7 +38,7 @@ def rip(page: Page) -> None:
             page.keyboard.press("Enter")
             page.wait_for_timeout(60)
     page.goto("/rip/4")
-    page.get_by_label("Card").fill("")
+    page.wait_for_selector("#entry:focus")
 
 
 def recap(page: Page) -> None:
@@ -47,7 +47,7 @@ def recap(page: Page) -> None:
 
 RIPPED = (
     "bp3", "12 45 101 233", "7 copper", "18 sk4", "88", "", "210 211 212 213 214 sb3 215 216", "",
-    "3 4 5 6 7 8 9 mp2", "", "61 62 63 64 44 cinder 35/50 66 67",
+    "3 4 5 6 7 8 9 mp2", "", "61 62 63 64 44 cinder 36/50 66 67",
 )  # fmt: skip
 
 
@@ -101,7 +101,7 @@ def serve(folder: Path) -> str:
     migrate(engine)
     with sessions(engine)() as session:
         build_demo(session, Workbench(sessions(engine), lambda: NOW))
-    app = create_app(Workbench(sessions(engine), lambda: NOW), "key of the pictures", demo=True)
+    app = create_app(Workbench(sessions(engine), lambda: NOW, folder), "key of the pictures", demo=True)
     server = create_server(app, host="127.0.0.1", port=0)
     threading.Thread(target=server.run, daemon=True).start()
     return f"http://127.0.0.1:{server.effective_port}"

@@ -4,11 +4,20 @@ Grammar (words in any order after the number they belong to)::
 
     12                a base card
     12 45 101         several
+    12 x3             three of it
     12 copper 13/25   a parallel and a serial
     12 13/25          the parallel follows from the run when only one has it
+    12 …308           the back code decides section and finish by the product's table
     signed 12         a section by its name, when several sections have the number
     VK-3  or  vk3     numbers with or without their dash
+    thorsby           part of a name, when only one card has it
     13/50!            the card says so although the checklist says otherwise
+    12 corner gum     marks: what is seen on the card
+    12 ?              not sure which version: logged, to settle later
+    12 @mira          whose it is
+    12 "a note"       a note, at the end
+    12 code:AB-1 by:2027-05-31    a redemption: its code, and when it expires
+    + gold rider 3/9  not on the checklist: logged as it is
 """
 
 from __future__ import annotations
@@ -16,24 +25,45 @@ from __future__ import annotations
 import difflib
 import re
 from collections import defaultdict
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
-from botin.core.product import Card, Parallel, Product, Section
+from botin.core.entrywords import Details, Word, described_word, plain_word, take_note
+from botin.core.product import Card, Kind, Parallel, Product, Section
 
 _SERIAL = re.compile(r"(\d+)\s*/\s*(\d+)(!?)")
 _SPACED_SERIAL = re.compile(r"(\d+)\s*/\s*(\d+)")
 _SQUEEZE = re.compile(r"[^0-9a-z]")
+_UNSURE = re.compile(r"([0-9A-Za-z])\?(?=\s|$)")
 
 
 @dataclass(frozen=True, slots=True)
 class EntryItem:
-    """One card as understood."""
+    """One card as understood.
 
-    card: Card
+    Attributes
+    ----------
+    card : Card or None
+        None when it is not on the checklist; ``typed`` says what it is.
+    candidates : tuple of (section, number, parallel)
+        The versions it could be, when it was logged as not sure.
+    """
+
+    card: Card | None
     parallel: str = ""
     serial: int | None = None
     run: int | None = None
     insisted: bool = False
+    details: Details = field(default=Details())
+    typed: str = ""
+    candidates: tuple[tuple[str, str, str], ...] = ()
+    count: int = 1
+
+    @property
+    def known(self) -> Card:
+        """The card of an item that is on the checklist."""
+        if self.card is None:
+            raise LookupError(self.typed)
+        return self.card
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,8 +105,10 @@ class EntryReader:
     def __init__(self, product: Product) -> None:
         self.product = product
         self._numbers: dict[str, list[Card]] = defaultdict(list)
+        self._by_name: dict[str, list[Card]] = defaultdict(list)
         for card in product.cards:
             self._numbers[squeeze(card.number)].append(card)
+            self._by_name[card.name].append(card)
         self._parallels: dict[str, set[str]] = defaultdict(set)
         for row in product.parallels:
             if row.key:
@@ -99,37 +131,126 @@ class EntryReader:
         Entry
             The cards understood and the problems found; blank text gives neither.
         """
+        line = take_note(text)
+        if line.text.startswith("+"):
+            return _unlisted(line.text[1:], line.note)
         items: list[EntryItem] = []
         problems: list[Problem] = []
         section: Section | None = None
-        for token in tokens(text):
+        for token in tokens(_UNSURE.sub(r"\1 ?", line.text)):
             step = self._token(token, items, section)
             if isinstance(step, Problem):
                 problems.append(step)
             elif isinstance(step, Section):
                 section = step
+        if line.note and items:
+            items[-1] = replace(items[-1], details=replace(items[-1].details, note=line.note))
         checked = [self._finish(item) for item in items]
         problems += [found for found in checked if isinstance(found, Problem)]
-        return Entry(tuple(item for item in checked if isinstance(item, EntryItem)), tuple(problems))
+        good = [item for item in checked if isinstance(item, EntryItem)]
+        return Entry(tuple(replace(item, count=1) for item in good for _ in range(item.count)), tuple(problems))
 
     def _token(self, token: str, items: list[EntryItem], section: Section | None) -> Problem | Section | None:
-        """Take one word in: a serial, a number, a parallel or a section."""
+        """Take one word in: a serial, a number, a parallel, a detail or a section."""
         serial = _SERIAL.fullmatch(token)
         if serial:
             return self._serial(token, serial, items)
+        sure = plain_word(token)
+        if sure is not None:
+            return self._detail(token, sure, items)
         word = squeeze(token)
         if word in self._numbers:
             items.append(EntryItem(self._pick(self._numbers[word], section)))
             return None
         if items and not word.isdigit():
-            found = self._parallel(word, items[-1].card)
-            if isinstance(found, str):
-                items[-1] = replace(items[-1], parallel=found)
-                return None
-            if found is not None:
-                return found
-        named = self._section(word)
-        return named or self._unknown(token, word, items)
+            known, answer = self._describes(token, word, items)
+            if known:
+                return answer
+        return self._section(word) or self._named(token, word, items) or self._unknown(token, word, items)
+
+    def _describes(self, token: str, word: str, items: list[EntryItem]) -> tuple[bool, Problem | None]:
+        """Whether a word is a finish or a mark of the card before it, and what is wrong with it."""
+        found = self._parallel(word, items[-1].known)
+        if isinstance(found, str):
+            items[-1] = replace(items[-1], parallel=found)
+            return True, None
+        if found is not None:
+            return True, found
+        described = described_word(token)
+        return (True, self._detail(token, described, items)) if described is not None else (False, None)
+
+    def _detail(self, token: str, word: Word, items: list[EntryItem]) -> Problem | None:
+        """Put a detail on the card before it."""
+        if word.wrong:
+            return Problem(token, word.wrong)
+        if not items:
+            return Problem(token, f"“{token}” belongs behind a card: type its number first, like 12 {token}.")
+        item = items[-1]
+        if word.unsure:
+            items[-1] = replace(item, candidates=self.versions(item.known))
+        elif word.count:
+            items[-1] = replace(item, count=word.count)
+        elif word.change is not None:
+            items[-1] = replace(item, details=word.change(item.details))
+        return self._by_back_code(token, items)
+
+    def _by_back_code(self, token: str, items: list[EntryItem]) -> Problem | None:
+        """Let the back code decide section and finish by the product's table."""
+        item, code = items[-1], items[-1].details.back_code.casefold()
+        if not code or item.run is not None:
+            return None
+        finish = next(
+            (r for r in self.product.parallels_of(item.known) if r.back_code.casefold() == code and r.key), None
+        )
+        if finish is not None:
+            items[-1] = replace(item, parallel=finish.key)
+            return None
+        sections = {s.key for s in self.product.sections if s.back_code.casefold() == code}
+        if item.known.section in sections:
+            return None
+        same = [card for card in self._twins(item.known) if card.section in sections]
+        if same:
+            items[-1] = replace(item, card=same[0])
+            return None
+        codes = sorted({s.back_code for s in self.product.sections if s.back_code})
+        if not codes or code in {known.casefold() for known in codes}:
+            return None
+        return Problem(token, f"No section has the back code …{code}. The product’s table has {_or(codes)}.")
+
+    def _twins(self, card: Card) -> list[Card]:
+        """Cards that could be taken for this one: its number, or else its name, in another section."""
+        by_number = [other for other in self._numbers[squeeze(card.number)] if other.section != card.section]
+        return by_number + [other for other in self._by_name[card.name] if other.section != card.section]
+
+    def versions(self, card: Card) -> tuple[tuple[str, str, str], ...]:
+        """Everything a card in hand could be, when one is not sure: its finishes, and variations of it."""
+        kinds = self.product.section_by_key
+        own = [
+            (card.section, card.number, ""),
+            *((card.section, card.number, r.key) for r in self.product.parallels_of(card) if r.key),
+        ]
+        late = [
+            (other.section, other.number, "")
+            for other in self._twins(card)
+            if kinds[other.section].kind in (Kind.VARIATION, Kind.SHORT_PRINT, Kind.BASE)
+        ]
+        return tuple(dict.fromkeys([*own, *late]))
+
+    def _named(self, token: str, word: str, items: list[EntryItem]) -> Problem | None:
+        """Read part of a name: one card that has it is meant, of several one is to be picked."""
+        if len(word) < 3 or any(letter.isdigit() for letter in word):
+            return None
+        found = [card for name, cards in self._by_name.items() if word in squeeze(name) for card in cards]
+        if items and not found:
+            return None
+        if len(found) == 1:
+            items.append(EntryItem(found[0]))
+            return None
+        if not found:
+            return None
+        numbers = tuple(dict.fromkeys(card.number for card in found))[:6]
+        more = f" and {len(found) - 6} more" if len(found) > 6 else ""
+        return Problem(token, f"“{token}” is on {len(found)} cards: {_or(list(numbers))}{more}. Pick one.", numbers)
 
     def _serial(self, token: str, found: re.Match[str], items: list[EntryItem]) -> Problem | None:
         if not items:
@@ -175,16 +296,16 @@ class EntryReader:
             numbers = tuple(self._numbers[key][0].number for key in near)
             hint = f"Did you mean {_or(list(numbers))}?" if numbers else "Look at the back of the card again."
             return Problem(token, f"There is no card {token} on this checklist. {hint}", numbers)
-        names = [row.key for row in self.product.parallels_of(items[-1].card) if row.key]
+        names = [row.key for row in self.product.parallels_of(items[-1].known) if row.key]
         near = difflib.get_close_matches(word, names, n=3, cutoff=0.5) or names[:6]
         hint = f"Try {_or(near)}." if near else "This card has no parallels."
-        return Problem(token, f"“{token}” is no parallel of card {items[-1].card.number}. {hint}", tuple(near))
+        return Problem(token, f"“{token}” is no parallel of card {items[-1].known.number}. {hint}", tuple(near))
 
     def _finish(self, item: EntryItem) -> EntryItem | Problem:
         """Infer the parallel from the run, then hold the serial against what the checklist states."""
         if item.run is None or item.insisted:
             return item
-        rows = self.product.parallels_of(item.card)
+        rows = self.product.parallels_of(item.known)
         if not item.parallel:
             fits = [row.key for row in rows if row.stamped == item.run]
             if len(fits) > 1:
@@ -198,10 +319,22 @@ class EntryReader:
         return _run_problem(item, stated)
 
 
+def _unlisted(text: str, note: str) -> Entry:
+    """Take a card that is not on the checklist as it is typed; a serial in it is read."""
+    typed = " ".join(text.split())[:200]
+    if not typed:
+        return Entry((), (Problem("+", "Write what the card is behind the +, like + gold rider 3/9."),))
+    serial = _SERIAL.search(typed)
+    details = Details(note=note)
+    if serial is None or not 1 <= int(serial[1]) <= int(serial[2]):
+        return Entry((EntryItem(None, typed=typed, details=details),), ())
+    return Entry((EntryItem(None, serial=int(serial[1]), run=int(serial[2]), typed=typed, details=details),), ())
+
+
 def _run_problem(item: EntryItem, stated: Parallel | None) -> Problem:
     """Say that the stamp and the checklist disagree, and how to insist."""
     typed = f"{item.serial}/{item.run}"
-    name = f"{item.card.number} {item.parallel}".strip()
+    name = f"{item.known.number} {item.parallel}".strip()
     says = f"numbered to {stated.stamped}" if stated and stated.stamped else "not numbered"
     message = (
         f"The checklist says {name} is {says}, the serial says /{item.run}. "

@@ -28,7 +28,8 @@ def make_product(plan: ProductPlan, riders: tuple[Rider, ...], rng: np.random.Ge
     cards: list[Card] = []
     fame: dict[tuple[str, str], float] = {}
     for section in plan.sections:
-        for card, weight in _cards(section, riders, rng):
+        made = _variations(section, cards, fame) if section.kind is Kind.VARIATION else _cards(section, riders, rng)
+        for card, weight in made:
             cards.append(card)
             fame[(card.section, card.number)] = weight
     product = Product(
@@ -73,6 +74,19 @@ def _cards(section: SectionPlan, riders: tuple[Rider, ...], rng: np.random.Gener
         )
         made.append((card, max(rider.fame for rider in shown)))
     return made
+
+
+def _variations(
+    section: SectionPlan, cards: list[Card], fame: dict[tuple[str, str], float]
+) -> list[tuple[Card, float]]:
+    """Variations are base cards with another picture: the same numbers, the most sought riders first."""
+    base = [card for card in cards if card.section == "base"]
+    base.sort(key=lambda card: -fame[(card.section, card.number)])
+    chosen = sorted(base[: section.size], key=lambda card: int(card.number))
+    return [
+        (Card(section.key, card.number, card.name, card.team, card.rookie), fame[(card.section, card.number)])
+        for card in chosen
+    ]
 
 
 def _parallel(finish: FinishPlan) -> Parallel:

@@ -24,7 +24,7 @@ BANKED_2026 = ProductPlan(
     sections=(
         SectionPlan("base", "Base", Kind.BASE, 300, price=0.06, back_code="301"),
         SectionPlan(
-            "night", "Night session", Kind.VARIATION, 30, "NS-", 4.5, "308", "floodlights, no name on the front"
+            "night", "Night session", Kind.VARIATION, 30, "", 4.5, "308", "floodlights, no name on the front"
         ),
         SectionPlan("sprint", "Sprint kings", Kind.INSERT, 25, "SK-", 0.45),
         SectionPlan("madison", "Madison pairs", Kind.INSERT, 20, "MP-", 0.6, pairs=True),

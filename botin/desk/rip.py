@@ -1,20 +1,23 @@
-"""The rip desk: open a box, log its cards pack by pack, undo, close."""
+"""The rip desk: open a box, log its cards pack by pack, close."""
 
 from __future__ import annotations
 
+import json
+from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
 
-from sqlalchemy import func, select, update
+from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from botin.core.entry import Entry, EntryItem
+from botin.core.entry import Entry, EntryItem, Problem
 from botin.core.errors import BoxStateError, EntryError, StaleFormError
-from botin.core.product import Kind
+from botin.core.product import Kind, Product
+from botin.desk.owners import owner_of
+from botin.desk.steps import Change, add_step, known_step, pack_row, require_open
 from botin.desk.workbench import Workbench
-from botin.store.boxes import PullRow, card_ids, get_box, pulls_of
-from botin.store.models import BoxRecord, PullRecord
+from botin.store.boxes import card_ids, get_box
+from botin.store.models import BoxPackRecord, BoxRecord, ProductRecord, PullRecord
 
 MAX_LINE = 2_000
 
@@ -45,26 +48,15 @@ def open_box(session: Session, bench: Workbench, box_id: int) -> BoxRecord:
     return box
 
 
-def require_open(box: BoxRecord) -> None:
-    """Refuse to log into a box that is not open.
-
-    Raises
-    ------
-    BoxStateError
-        With the step that is needed first.
-    """
-    if box.state == "sealed":
-        message = "This box is still sealed. Open it on the shelf first."
-        raise BoxStateError(message)
-    if box.state == "closed":
-        message = (
-            "This box was closed meanwhile, in another window perhaps. Reopen it to add cards; nothing was stored."
-        )
-        raise BoxStateError(message)
+def product_of_pack(session: Session, box: BoxRecord, pack: int) -> ProductRecord:
+    """Return the product whose checklist holds for a pack: in a mixed box each pack may have its own."""
+    wanted = select(BoxPackRecord.product_id).where(BoxPackRecord.box_id == box.id, BoxPackRecord.number == pack)
+    own = session.scalar(wanted)
+    return session.get_one(ProductRecord, own) if own is not None else box.format.product
 
 
-def read_entry(session: Session, bench: Workbench, box: BoxRecord, text: str) -> Entry:
-    """Read an entry line against the box's checklist.
+def read_entry(session: Session, bench: Workbench, box: BoxRecord, text: str, pack: int, key: str) -> Entry:
+    """Read an entry line against the checklist of the pack; a line stored under its key before is not asked about.
 
     Raises
     ------
@@ -77,7 +69,39 @@ def read_entry(session: Session, bench: Workbench, box: BoxRecord, text: str) ->
     if len(text) > MAX_LINE:
         message = f"A line takes {MAX_LINE} characters. Log it in parts."
         raise EntryError(message)
-    return bench.reader(session, box.format.product).read(text)
+    entry = bench.reader(session, product_of_pack(session, box, pack)).read(text)
+    if entry.problems or known_step(session, key) is not None:
+        return entry
+    return Entry(entry.items, tuple(_seen_before(session, box, entry.items, pack)))
+
+
+def _seen_before(session: Session, box: BoxRecord, items: Sequence[EntryItem], pack: int) -> list[Problem]:
+    """Ask about a serial of the same card that is logged already."""
+    stamped = [item for item in items if item.card and item.serial and not item.insisted]
+    if not stamped:
+        return []
+    product = product_of_pack(session, box, pack)
+    ids = card_ids(session, product.id, [(item.known.section, item.known.number) for item in stamped])
+    found = []
+    for item in stamped:
+        before = session.scalar(
+            select(PullRecord).where(
+                PullRecord.card_id == ids[(item.known.section, item.known.number)],
+                PullRecord.parallel == item.parallel,
+                PullRecord.serial == item.serial,
+                PullRecord.run == item.run,
+                PullRecord.undone_at.is_(None),
+            )
+        )
+        if before is not None:
+            typed = f"{item.serial}/{item.run}"
+            where = f"box {before.box_id}" + (f", pack {before.pack}" if before.pack else "")
+            message = (
+                f"{item.known.number} {typed} is logged already ({where}) and there is only one. "
+                f"Type {typed}! if you hold a second."
+            )
+            found.append(Problem(typed, message, (f"{typed}!",)))
+    return found
 
 
 def log_entry(
@@ -94,35 +118,23 @@ def log_entry(
     client_key : str
         Made by the client for this line; the same key again stores nothing and gives the same answer.
     """
-    product_id = box.format.product_id
-    ids = card_ids(session, product_id, [(item.card.section, item.card.number) for item in items])
-    cells = [(ids[(item.card.section, item.card.number)], item.parallel, item.serial, item.run) for item in items]
-    kinds = bench.product(session, box.format.product).section_by_key
-    topper = [kinds[item.card.section].kind is Kind.BOX_TOPPER for item in items]
+    cells = _cells(session, product_of_pack(session, box, pack).id, items)
     before = _stored_under(session, box.id, client_key)
     if before:
         return _repeated(before, cells)
     require_open(box)
-    if not 0 <= pack <= box.format.packs_per_box:
+    if not 0 <= pack <= max(box.format.packs_per_box, 1):
         message = f"This box has packs 1 to {box.format.packs_per_box}. Go to one of them first."
         raise EntryError(message)
-    now = bench.now()
-    pulls = [
-        PullRecord(
-            box_id=box.id,
-            card_id=card,
-            client_key=f"{client_key}:{place}",
-            pack=0 if topper[place] else pack,
-            parallel=parallel,
-            serial=serial,
-            run=run,
-            logged_at=now,
-        )
-        for place, (card, parallel, serial, run) in enumerate(cells)
-    ]
+    now, hand = bench.now(), box.pack
+    pulls = pulls_for(session, bench, box, items=items, pack=pack, client_key=client_key)
     session.add_all(pulls)
     box.pack = max(pack, 1)
     try:
+        session.flush()
+        alive = [Change("pull", pull.id, {"undone_at": now.isoformat()}, {"undone_at": None}) for pull in pulls]
+        moved = [Change("box", box.id, {"pack": hand}, {"pack": box.pack})] if hand != box.pack else []
+        add_step(session, box, now, client_key, _words(items), [*alive, *moved])
         session.commit()
     except IntegrityError:
         session.rollback()
@@ -130,7 +142,50 @@ def log_entry(
     return Logged(tuple(pull.id for pull in pulls), repeated=False)
 
 
-_Cells = tuple[int, str, int | None, int | None]
+def pulls_for(
+    session: Session, bench: Workbench, box: BoxRecord, *, items: Sequence[EntryItem], pack: int, client_key: str
+) -> list[PullRecord]:
+    """Make the copies of one line; box toppers go outside the packs. Nothing is stored here."""
+    record, now = product_of_pack(session, box, pack), bench.now()
+    product = bench.product(session, record)
+    return [
+        PullRecord(
+            box_id=box.id,
+            client_key=f"{client_key}:{place}",
+            pack=0 if _is_topper(product, item) else pack,
+            logged_at=now,
+            owner=item.details.owner or owner_of(box, product, item.card, pack),
+            **cells,
+        )
+        for place, (item, cells) in enumerate(zip(items, _cells(session, record.id, items), strict=True))
+    ]
+
+
+def _words(items: Sequence[EntryItem]) -> str:
+    return ", ".join(item.card.number if item.card else item.typed for item in items)
+
+
+def _is_topper(product: Product, item: EntryItem) -> bool:
+    return item.card is not None and product.section_by_key[item.card.section].kind is Kind.BOX_TOPPER
+
+
+_Cells = dict[str, int | str | None]
+
+
+def _cells(session: Session, product_id: int, items: Sequence[EntryItem]) -> list[_Cells]:
+    ids = card_ids(session, product_id, [(i.card.section, i.card.number) for i in items if i.card])
+    return [
+        {
+            "card_id": ids[(item.card.section, item.card.number)] if item.card else None,
+            "parallel": item.parallel,
+            "serial": item.serial,
+            "run": item.run,
+            "typed": item.typed,
+            "details": json.dumps(item.details.to_dict(), ensure_ascii=False) if item.details.to_dict() else "",
+            "candidates": json.dumps(item.candidates) if item.candidates else "",
+        }
+        for item in items
+    ]
 
 
 def _stored_under(session: Session, box_id: int, client_key: str) -> list[PullRecord]:
@@ -142,7 +197,12 @@ def _stored_under(session: Session, box_id: int, client_key: str) -> list[PullRe
 
 def _repeated(before: list[PullRecord], cells: list[_Cells]) -> Logged:
     """Answer a repeat like the first time; the same key with other cards is a stale form, not a repeat."""
-    if [(pull.card_id, pull.parallel, pull.serial, pull.run) for pull in before] != cells:
+    same = len(before) == len(cells) and all(
+        getattr(pull, name) == wanted[name]
+        for pull, wanted in zip(before, cells, strict=True)
+        for name in ("card_id", "serial", "run")
+    )
+    if not same and not any(pull.undone_at for pull in before):
         message = (
             "This form was sent before with other cards, which are stored. Look at the pack, then log this line."
         )
@@ -150,54 +210,57 @@ def _repeated(before: list[PullRecord], cells: list[_Cells]) -> Logged:
     return Logged(tuple(pull.id for pull in before), repeated=True)
 
 
-def undo_last(session: Session, bench: Workbench, box: BoxRecord) -> PullRow | None:
-    """Take the latest copy back; it stays in the store, marked as undone."""
-    require_open(box)
-    alive = (PullRecord.box_id == box.id, PullRecord.undone_at.is_(None))
-    last = session.scalar(select(PullRecord).where(*alive).order_by(PullRecord.id.desc()).limit(1))
-    if last is None:
-        return None
-    gone = next(row for row in pulls_of(session, box.id, last.pack) if row.id == last.id)
-    last.undone_at = bench.now()
-    session.commit()
-    return gone
-
-
-def redo_last(session: Session, box: BoxRecord) -> int | None:
-    """Bring the copy that was undone last back, unless something was logged since; return its pack."""
-    require_open(box)
-    newest = select(func.max(PullRecord.logged_at)).where(PullRecord.box_id == box.id, PullRecord.undone_at.is_(None))
-    latest: datetime | None = session.scalar(newest)
-    undone = (PullRecord.box_id == box.id, PullRecord.undone_at.is_not(None))
-    order = (PullRecord.undone_at.desc(), PullRecord.id)
-    last = session.scalar(select(PullRecord).where(*undone).order_by(*order).limit(1))
-    if last is None or last.undone_at is None or (latest is not None and latest > last.undone_at):
-        return None
-    last.undone_at = None
-    session.commit()
-    return last.pack
-
-
 def count_logged(session: Session, box_id: int) -> int:
-    """How many copies are logged from a box."""
+    """How many copies are logged from a box, base that was only counted included."""
     alive = (PullRecord.box_id == box_id, PullRecord.undone_at.is_(None))
-    return session.scalar(select(func.count()).select_from(PullRecord).where(*alive)) or 0
+    logged = session.scalar(select(func.count()).select_from(PullRecord).where(*alive)) or 0
+    counted = session.scalar(select(func.sum(BoxPackRecord.base_count)).where(BoxPackRecord.box_id == box_id)) or 0
+    return logged + counted
 
 
-def go_to_pack(session: Session, box: BoxRecord, pack: int) -> None:
-    """Remember the pack in hand, so that a restart comes back to it."""
+def go_to_pack(session: Session, bench: Workbench, box: BoxRecord, pack: int) -> None:
+    """Take another pack in hand, so that a restart comes back to it.
+
+    Where only hits are logged, the pack that is left has its base counted: what the hits in it leave.
+    """
     require_open(box)
-    box.pack = min(max(pack, 1), box.format.packs_per_box)
+    left, last = box.pack, box.format.packs_per_box
+    box.pack = min(max(pack, 1), last)
+    if box.mode == "hits" and pack == left + 1:
+        row, inside = pack_row(session, box.id, left), _logged_in(session, box.id, left)
+        if row.base_count is None:
+            count = max(0, box.format.cards_per_pack - inside)
+            set_base_count(session, bench, box, pack=left, count=count, client_key=f"base-{box.id}-{left}-{inside}")
     session.commit()
 
 
-def close_box(session: Session, bench: Workbench, box: BoxRecord, seen: int) -> None:
+def _logged_in(session: Session, box_id: int, pack: int) -> int:
+    here = (PullRecord.box_id == box_id, PullRecord.pack == pack, PullRecord.undone_at.is_(None))
+    return session.scalar(select(func.count()).select_from(PullRecord).where(*here)) or 0
+
+
+def set_base_count(
+    session: Session, bench: Workbench, box: BoxRecord, *, pack: int, count: int, client_key: str
+) -> None:
+    """Say how many base cards a pack held that are not logged one by one; nothing is committed here."""
+    if known_step(session, client_key) is not None:
+        return
+    require_open(box)
+    row = pack_row(session, box.id, pack)
+    change = Change("pack", pack, {"base_count": row.base_count}, {"base_count": count})
+    row.base_count = count
+    add_step(session, box, bench.now(), client_key, f"{count} base cards in pack {pack}", [change])
+
+
+def close_box(session: Session, bench: Workbench, box: BoxRecord, seen: int, rest: str = "") -> None:
     """Close an opening.
 
     Parameters
     ----------
     seen : int
         How many cards the screen showed when it was closed; when more came in meanwhile the form is stale.
+    rest : str
+        What happens to packs that were not opened: kept, sold, given away; empty when all were.
 
     Raises
     ------
@@ -212,12 +275,13 @@ def close_box(session: Session, bench: Workbench, box: BoxRecord, seen: int) -> 
         message = f"The page showed {seen} cards, {logged} are logged by now. Look at them, then close the box."
         raise StaleFormError(message)
     box.state, box.closed_at = "closed", bench.now()
+    box.rest = rest if rest in ("kept", "sold", "given away") else ""
     session.commit()
+    bench.after_closing()
 
 
 def reopen_box(session: Session, box: BoxRecord) -> None:
     """Open a closed box again, to add or correct cards."""
     if box.state == "closed":
-        session.execute(update(BoxRecord).where(BoxRecord.id == box.id).values(state="open", closed_at=None))
+        box.state, box.closed_at = "open", None
         session.commit()
-        session.refresh(box)

@@ -15,6 +15,11 @@ from botin.core.verdict import GradingTerms, SellingTerms
 from botin.store.models import SettingRecord
 
 
+def _shows(card: Card, names: str) -> bool:
+    wanted = {name.casefold() for name in split_names(names)}
+    return bool(wanted & {name.casefold() for name in (*card.people, *card.teams)})
+
+
 @dataclass(frozen=True, slots=True)
 class Settings:
     """All settings; money in major units of the product's currency, shares in percent.
@@ -32,6 +37,10 @@ class Settings:
     top_grade: str = "10"
     gem_chance_percent: float = 35.0
     collected: str = ""
+    chase: str = ""
+    storage_plan: str = ""
+    sleeve_from: float = 5.0
+    school: str = "each pack for itself"
     rookie_kinds: str = ""
     my_name: str = "me"
 
@@ -54,8 +63,13 @@ class Settings:
 
     def collects(self, card: Card) -> bool:
         """Whether the card shows someone, or a club, of the personal collection."""
-        wanted = {name.casefold() for name in split_names(self.collected)}
-        return bool(wanted & {name.casefold() for name in (*card.people, *card.teams)})
+        return _shows(card, self.collected)
+
+    def chases(self, card: Card) -> bool:
+        """Whether the card is one the boxes are opened for: by a name on it, or its number."""
+        return _shows(card, self.chase) or card.number.casefold() in {
+            word.casefold() for word in split_names(self.chase)
+        }
 
 
 def load_settings(session: Session) -> Settings:

@@ -127,17 +127,14 @@ class Purchase:
     label: str = ""
 
 
-def buy_box(session: Session, client_key: str, purchase: Purchase) -> BoxRecord:
-    """Put a bought box on the shelf; the same key again gives the same box.
+def new_box(session: Session, client_key: str, purchase: Purchase) -> BoxRecord:
+    """Make a bought box; nothing is committed here.
 
     Raises
     ------
     NotFoundError
         When the format is not there.
     """
-    known = session.scalar(select(BoxRecord).where(BoxRecord.client_key == client_key))
-    if known is not None:
-        return known
     if session.get(FormatRecord, purchase.format_id) is None:
         message = "That format is not in the library any more. Pick another one."
         raise NotFoundError(message)
@@ -152,6 +149,21 @@ def buy_box(session: Session, client_key: str, purchase: Purchase) -> BoxRecord:
         currency=purchase.price.currency,
     )
     session.add(box)
+    return box
+
+
+def buy_box(session: Session, client_key: str, purchase: Purchase) -> BoxRecord:
+    """Put a bought box on the shelf; the same key again gives the same box.
+
+    Raises
+    ------
+    NotFoundError
+        When the format is not there.
+    """
+    known = session.scalar(select(BoxRecord).where(BoxRecord.client_key == client_key))
+    if known is not None:
+        return known
+    box = new_box(session, client_key, purchase)
     try:
         session.commit()
     except IntegrityError:

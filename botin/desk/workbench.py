@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from datetime import date, datetime
+from pathlib import Path
 from threading import Lock
 from typing import Any, TypeVar
 
@@ -16,12 +17,19 @@ from botin.core.lines import BoxModel, box_model
 from botin.core.prices import PriceBook
 from botin.core.product import Product
 from botin.desk.jobs import Jobs
+from botin.home import DATABASE
+from botin.store.backup import FOLDER, rolling_backup
 from botin.store.catalog import load_product
 from botin.store.models import ProductRecord
 from botin.store.prices import load_prices
 
 Made = TypeVar("Made")
 KEPT = 64
+
+
+def _back_up(home: Path, now: datetime) -> int:
+    rolling_backup(home / DATABASE, home / FOLDER, now)
+    return 0
 
 
 class Workbench:
@@ -33,14 +41,26 @@ class Workbench:
         Opens sessions on the store.
     now : callable
         The clock (UTC, aware); passed in so that tests can set it.
+    home : Path, optional
+        Data directory, for photos and backups; without it there are none.
     """
 
-    def __init__(self, sessions: sessionmaker[Session], now: Callable[[], datetime]) -> None:
+    def __init__(
+        self, sessions: sessionmaker[Session], now: Callable[[], datetime], home: Path | None = None
+    ) -> None:
         self.sessions = sessions
         self.now = now
+        self.home = home
         self._kept: OrderedDict[Hashable, Any] = OrderedDict()
         self._lock = Lock()
         self.jobs = Jobs()
+
+    def after_closing(self) -> None:
+        """Take a backup when an opening is closed, beside the request; the last ten are kept."""
+        if self.home is None:
+            return
+        home, now = self.home, self.now()
+        self.jobs.start(f"backup-{now:%Y%m%d%H%M%S%f}", "Backing up", lambda _job: _back_up(home, now))
 
     def today(self) -> date:
         """Return the day ages of prices are counted from."""

@@ -107,7 +107,8 @@ def card_of(text: str) -> CardLine | None:
     number = found["number"]
     if not any(letter.isdigit() for letter in number) and not (_CODE.match(number) and number.isupper()):
         return None
-    return card_from(number, found["rest"])
+    card = card_from(number, found["rest"])
+    return card if card.name else None
 
 
 def card_from(number: str, text: str, team: str = "", *, has_team: bool = False) -> CardLine:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import Row, func, select
 from sqlalchemy.orm import Session, joinedload
@@ -14,16 +15,28 @@ from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecor
 
 @dataclass(frozen=True, slots=True)
 class PullRow:
-    """A logged copy with its checklist entry."""
+    """A logged copy with its checklist entry; one that is not on the checklist has only what was typed."""
 
     id: int
     pack: int
+    product_id: int | None
     section: str
     number: str
     name: str
     parallel: str
     serial: int | None
     run: int | None
+    typed: str
+    details: str
+    candidates: str
+    owner: str
+    place: str
+    card_id: int | None
+
+    @property
+    def unlisted(self) -> bool:
+        """Whether it is not on the checklist (yet)."""
+        return self.product_id is None
 
 
 def get_box(session: Session, box_id: int) -> BoxRecord:
@@ -76,16 +89,22 @@ def pull_counts(session: Session, box_ids: Sequence[int]) -> dict[int, int]:
 def pulls_of(session: Session, box_id: int, pack: int | None = None) -> list[PullRow]:
     """Copies logged from a box (or one pack of it) in the order they came."""
     p, c, s = PullRecord, CardRecord, SectionRecord
+    own = (p.typed, p.details, p.candidates, p.owner, p.place)
     wanted = (
-        select(p.id, p.pack, s.key, c.number, c.name, p.parallel, p.serial, p.run)
-        .join(c, c.id == p.card_id)
-        .join(s, s.id == c.section_id)
+        select(p.id, p.pack, s.product_id, s.key, c.number, c.name, p.parallel, p.serial, p.run, *own, p.card_id)
+        .outerjoin(c, c.id == p.card_id)
+        .outerjoin(s, s.id == c.section_id)
         .where(p.box_id == box_id, p.undone_at.is_(None))
         .order_by(p.pack, p.id)
     )
     if pack is not None:
         wanted = wanted.where(p.pack == pack)
-    return [PullRow(*row) for row in session.execute(wanted)]
+    return [_pull_row(row) for row in session.execute(wanted)]
+
+
+def _pull_row(row: Any) -> PullRow:
+    section, number, name = row[3] or "", row[4] or "", row[5] or row[9]
+    return PullRow(row[0], row[1], row[2], section, number, name, *row[6:])
 
 
 def card_ids(session: Session, product_id: int, versions: Sequence[tuple[str, str]]) -> dict[tuple[str, str], int]:
@@ -97,3 +116,10 @@ def card_ids(session: Session, product_id: int, versions: Sequence[tuple[str, st
         .where(SectionRecord.product_id == product_id, CardRecord.number.in_(numbers))
     )
     return {(section, number): card for section, number, card in found}
+
+
+def copies_owned(session: Session, cards: Sequence[int]) -> dict[int, int]:
+    """How many plain copies of each card are logged over all boxes."""
+    alive = (PullRecord.card_id.in_(cards), PullRecord.undone_at.is_(None))
+    found = session.execute(select(PullRecord.card_id, func.count()).where(*alive).group_by(PullRecord.card_id))
+    return {card: count for card, count in found if card is not None}

@@ -48,9 +48,19 @@ def migrate(engine: Engine) -> None:
 
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
-    with engine.begin() as connection:
+    with engine.connect() as connection:
+        # A table that is rebuilt is dropped and renamed: rows that point to it must not be taken for orphans.
+        connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
+        connection.commit()
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
+        connection.commit()
+        connection.exec_driver_sql("PRAGMA foreign_keys=ON")
+        lost = connection.exec_driver_sql("PRAGMA foreign_key_check").first()
+        connection.commit()
+    if lost is not None:
+        message = f"The data file has rows that point nowhere ({lost[0]}). Restore a backup with: botin restore FILE"
+        raise RuntimeError(message)
 
 
 def _is_current(engine: Engine) -> bool:

@@ -213,6 +213,12 @@ class BoxRecord(Base):
     opened_at: Mapped[datetime | None]
     closed_at: Mapped[datetime | None]
     pack: Mapped[int] = mapped_column(default=1)
+    mode: Mapped[str] = mapped_column(default="all", server_default="all")
+    stacked: Mapped[bool] = mapped_column(default=False, server_default="0")
+    case_label: Mapped[str] = mapped_column(default="", server_default="")
+    rest: Mapped[str] = mapped_column(default="", server_default="")
+    sealed_check: Mapped[str] = mapped_column(default="", server_default="")
+    owners: Mapped[str] = mapped_column(default="", server_default="")
 
     format: Mapped[FormatRecord] = relationship()
 
@@ -238,7 +244,7 @@ class PullRecord(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     box_id: Mapped[int] = mapped_column(ForeignKey("box.id"))
-    card_id: Mapped[int] = mapped_column(ForeignKey("card.id"))
+    card_id: Mapped[int | None] = mapped_column(ForeignKey("card.id"))
     client_key: Mapped[str]
     pack: Mapped[int]
     parallel: Mapped[str] = mapped_column(default="")
@@ -246,6 +252,56 @@ class PullRecord(Base):
     run: Mapped[int | None]
     logged_at: Mapped[datetime]
     undone_at: Mapped[datetime | None]
+    typed: Mapped[str] = mapped_column(default="", server_default="")
+    details: Mapped[str] = mapped_column(default="", server_default="")
+    candidates: Mapped[str] = mapped_column(default="", server_default="")
+    owner: Mapped[str] = mapped_column(default="", server_default="")
+    place: Mapped[str] = mapped_column(default="", server_default="")
+
+
+class BoxPackRecord(Base):
+    """What is written down of a pack beside its cards."""
+
+    __tablename__ = "box_pack"
+    __table_args__ = (UniqueConstraint("box_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    box_id: Mapped[int] = mapped_column(ForeignKey("box.id", ondelete="CASCADE"))
+    number: Mapped[int]
+    product_id: Mapped[int | None] = mapped_column(ForeignKey("product.id"))
+    base_count: Mapped[int | None]
+    flags: Mapped[str] = mapped_column(default="")
+    owner: Mapped[str] = mapped_column(default="")
+    note: Mapped[str] = mapped_column(default="")
+
+
+class StepRecord(Base):
+    """One step at the rip desk, with what it changed: it can be undone and redone in order, also after a reload."""
+
+    __tablename__ = "step"
+    __table_args__ = (Index("ix_step_box", "box_id", "id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    box_id: Mapped[int] = mapped_column(ForeignKey("box.id", ondelete="CASCADE"))
+    client_key: Mapped[str] = mapped_column(unique=True)
+    made_at: Mapped[datetime]
+    words: Mapped[str]
+    changes: Mapped[str]
+    state: Mapped[str] = mapped_column(default="done")
+    turn_key: Mapped[str] = mapped_column(default="")
+    turns: Mapped[int] = mapped_column(default=0)
+
+
+class PhotoRecord(Base):
+    """A photo of a sealed box; the file lies in the data directory."""
+
+    __tablename__ = "photo"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    box_id: Mapped[int] = mapped_column(ForeignKey("box.id", ondelete="CASCADE"), index=True)
+    file: Mapped[str]
+    mime: Mapped[str]
+    added_at: Mapped[datetime]
 
 
 class DraftRecord(Base):

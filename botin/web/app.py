@@ -65,9 +65,11 @@ def _register(app: Flask) -> None:
     from botin.web.library.drafts import drafts  # noqa: PLC0415
     from botin.web.library.routes import library  # noqa: PLC0415
     from botin.web.recap.routes import recap  # noqa: PLC0415  (the blueprints import this package)
+    from botin.web.rip.beside import openings, putaway, sealed  # noqa: PLC0415
+    from botin.web.rip.editing import edit  # noqa: PLC0415
     from botin.web.rip.routes import rip  # noqa: PLC0415
     from botin.web.settings.routes import settings  # noqa: PLC0415
     from botin.web.shelf.routes import shelf  # noqa: PLC0415
 
-    for blueprint in (shelf, rip, recap, library, drafts, settings):
+    for blueprint in (shelf, rip, edit, sealed, openings, putaway, recap, library, drafts, settings):
         app.register_blueprint(blueprint)

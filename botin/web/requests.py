@@ -9,15 +9,24 @@ from uuid import uuid4
 from flask import Flask, current_app, g, request, url_for
 from sqlalchemy.orm import Session
 
+from botin.desk.ripedit import other_products
 from botin.desk.workbench import Workbench
 from botin.store.boxes import state_counts
+from botin.store.models import BoxRecord
 
 
 def install(app: Flask, bench: Workbench) -> None:
     """Hang the workbench on the app, close sessions after each request, count what waits for the rail."""
     app.extensions["bench"] = bench
     app.teardown_appcontext(_close)
-    app.context_processor(lambda: {"rail_counts": state_counts(session()), "asset": asset})
+    app.context_processor(
+        lambda: {"rail_counts": state_counts(session()), "asset": asset, "box_products": box_products}
+    )
+
+
+def box_products(box: BoxRecord) -> list[tuple[int, str]]:
+    """Products a pack of a box can be of, for the templates."""
+    return other_products(session(), box)
 
 
 def bench() -> Workbench:

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError, EntryError, NotFoundError, StaleFormError
 from botin.core.money import Money
-from botin.desk import rip
+from botin.desk import rip, steps
 from botin.desk.recap import box_recap
 from botin.desk.shelf import Purchase, buy_box, shelf
 from botin.desk.workbench import Workbench
@@ -26,7 +26,7 @@ def box(session: Session, bench: Workbench) -> BoxRecord:
 
 
 def log(session: Session, bench: Workbench, box: BoxRecord, text: str, key: str, pack: int = 1) -> rip.Logged:
-    entry = rip.read_entry(session, bench, box, text)
+    entry = rip.read_entry(session, bench, box, text, pack, key)
     assert entry.problems == ()
     return rip.log_entry(session, bench, box, items=entry.items, pack=pack, client_key=key)
 
@@ -55,19 +55,44 @@ def test_a_repeat_after_closing_is_still_answered(session: Session, bench: Workb
         log(session, bench, box, "13", "k2")
 
 
-def test_undo_and_redo_in_order(session: Session, bench: Workbench, box: BoxRecord) -> None:
-    log(session, bench, box, "1 2 3", "k1")
-    assert [rip.undo_last(session, bench, box).number for _ in range(2)] == ["3", "2"]  # type: ignore[union-attr]
-    assert rip.redo_last(session, box) == 1
-    assert [row.number for row in pulls_of(session, box.id)] == ["1", "2"]
-    rip.redo_last(session, box)
-    assert [row.number for row in pulls_of(session, box.id)] == ["1", "2", "3"]
-    assert rip.redo_last(session, box) is None
-    for _ in range(3):
-        rip.undo_last(session, bench, box)
-    assert rip.undo_last(session, bench, box) is None
+def numbers(session: Session, box: BoxRecord) -> list[str]:
+    return [row.number for row in pulls_of(session, box.id)]
+
+
+def test_undo_and_redo_in_order_at_any_depth(session: Session, bench: Workbench, box: BoxRecord) -> None:
+    for place, text in enumerate(("1 2", "3", "4 copper")):
+        log(session, bench, box, text, f"k{place}")
+    assert [steps.undo(session, bench, box).words for _ in range(2)] == ["4", "3"]  # type: ignore[union-attr]
+    assert numbers(session, box) == ["1", "2"]
+    with bench.sessions() as reloaded:  # undo goes on after a reload
+        again = get_box(reloaded, box.id)
+        assert steps.undo(reloaded, bench, again).words == "1, 2"  # type: ignore[union-attr]
+        assert steps.undo(reloaded, bench, again) is None
+        assert [steps.redo(reloaded, bench, again).words for _ in range(2)] == ["1, 2", "3"]  # type: ignore[union-attr]
+    session.expire_all()
+    assert numbers(session, box) == ["1", "2", "3"]
+    log(session, bench, box, "9", "k9")
+    assert steps.redo(session, bench, box) is None, "what was logged since is not overwritten"
     everything = select(func.count()).select_from(PullRecord).where(PullRecord.box_id == box.id)
-    assert session.scalar(everything) == 3, "taken back is not deleted"
+    assert session.scalar(everything) == 5, "taken back is not deleted"
+
+
+def test_the_same_undo_twice_takes_one_step_back(session: Session, bench: Workbench, box: BoxRecord) -> None:
+    for number in "123":
+        log(session, bench, box, number, f"k{number}")
+    for _ in range(3):
+        steps.undo(session, bench, box, "u1")
+    assert numbers(session, box) == ["1", "2"]
+
+
+def test_versions_differ_after_every_step(session: Session, bench: Workbench, box: BoxRecord) -> None:
+    seen = [steps.version(session, box.id)]
+    log(session, bench, box, "1", "k1")
+    seen.append(steps.version(session, box.id))
+    for turn in (steps.undo, steps.redo, steps.undo):
+        turn(session, bench, box)
+        seen.append(steps.version(session, box.id))
+    assert len(set(seen)) == len(seen)
 
 
 def test_box_toppers_go_outside_the_packs(session: Session, bench: Workbench, box: BoxRecord) -> None:
@@ -78,7 +103,7 @@ def test_box_toppers_go_outside_the_packs(session: Session, bench: Workbench, bo
 @pytest.mark.parametrize("text", ["", "   ", "1 " * 1500])
 def test_nothing_and_too_much_are_refused(session: Session, bench: Workbench, box: BoxRecord, text: str) -> None:
     with pytest.raises(EntryError):
-        rip.read_entry(session, bench, box, text)
+        rip.read_entry(session, bench, box, text, 1, "k")
 
 
 def test_a_pack_the_box_does_not_have(session: Session, bench: Workbench, box: BoxRecord) -> None:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import openpyxl
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from botin.core.errors import BotinError, UnreadableFileError
@@ -306,6 +306,7 @@ WORDS = st.lists(st.sampled_from(
 
 @settings(max_examples=300, deadline=None)
 @given(WORDS)
+@example(["12", ";", "RC"])
 def test_any_jumble_of_the_grammar_is_read_without_a_crash(words: list[str]) -> None:
     text = " ".join(words)
     draft = read(formats=BOTH, checklist=text, odds=text)

@@ -118,12 +118,12 @@ def test_long_work_shows_its_progress(client: FlaskClient, monkeypatch: pytest.M
     monkeypatch.setattr("botin.web.library.drafts.MOMENT", 0.0)
     monkeypatch.setattr("botin.desk.drafts.view_draft", lambda *_: time.sleep(0.3))
     where = give(client)
-    assert "/library/work/" in where
+    assert "/library/progress/" in where
     page = client.get(where)
     assert "<progress" in page.text
     time.sleep(0.6)
     assert client.get(where, headers=HX).headers["HX-Redirect"].startswith("/library/drafts/")
-    assert client.get("/library/work/unknown").status_code == 404
+    assert client.get("/library/progress/unknown").status_code == 404
 
 
 def test_a_second_import_shows_the_differences(client: FlaskClient) -> None:

@@ -69,7 +69,7 @@ def _form(wrong: str, typed: dict[str, str]) -> str:
     return render_template("library/add.html", typed={**request.form, **typed}, form_key=new_key(), wrong=wrong)
 
 
-@drafts.get("/work/<key>")
+@drafts.get("/progress/<key>")
 def work(key: str) -> Answer:
     """Show how far a piece of work is; go on when it is done."""
     job = bench().jobs.get(key)

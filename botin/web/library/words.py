@@ -11,6 +11,8 @@ from botin.core import audit_rows
 from botin.core.lines import describe_rate
 from botin.core.product import OddsRow, Product
 from botin.desk.productpage import ProductPage
+from botin.exchange.notes import Sheet
+from botin.exchange.sheets import Sources
 
 
 def line_words(key: tuple[str, str, str], product: Product) -> str:
@@ -34,7 +36,12 @@ def as_dict(value: Any) -> dict[str, Any]:
     return asdict(value)
 
 
+def as_sources(sheet: Sheet) -> str:
+    """Return a sheet as the text a form carries on to its next step."""
+    return Sources([sheet]).to_json()
+
+
 def install(app: Flask) -> None:
     """Register the filters."""
-    for function in (line_words, rate_words, lines_of, as_dict):
+    for function in (line_words, rate_words, lines_of, as_dict, as_sources):
         app.jinja_env.filters[function.__name__] = function

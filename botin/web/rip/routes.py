@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+import re
 
-from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask import Blueprint, flash, jsonify, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from botin.core.entry import Problem
 from botin.core.errors import BotinError, EntryError, StaleFormError
 from botin.desk import rip as desk_rip
+from botin.desk import steps
 from botin.store.boxes import boxes_by_state, get_box
 from botin.store.models import BoxRecord
-from botin.web.requests import bench, is_fragment, new_key, session
-from botin.web.rip.view import DeskView, desk_view
+from botin.web.requests import bench, is_fragment, session
+from botin.web.rip.answer import Answer, done, in_range, key_of, refuse, show, view_of
+from botin.web.rip.index import card_index
 
 rip = Blueprint("rip", __name__, template_folder="templates", url_prefix="/rip")
-Answer = str | Response | tuple[str, int]
+_COUNTED = re.compile(r"=\s*(\d{1,3})")
 
 
 @rip.get("/")
@@ -37,47 +39,72 @@ def desk(box_id: int) -> Answer:
     if box.state == "sealed":
         flash("This box is still sealed. Open it here first.")
         return redirect(url_for("shelf.index", _anchor=f"box-{box_id}"))
-    return _show(_view(box, request.args.get("pack", box.pack, type=int)))
+    return show(view_of(box, request.args.get("pack", box.pack, type=int)))
+
+
+@rip.get("/<int:box_id>/pulse")
+def pulse(box_id: int) -> Answer | Response:
+    """Tell another window whether something was logged meanwhile: nothing, or the desk as it is now."""
+    box = get_box(session(), box_id)
+    if box.state == "closed":
+        return Response(status=200, headers={"X-Closed": "yes"})
+    if steps.version(session(), box_id) == request.args.get("v"):
+        return Response(status=204)
+    return show(view_of(box, request.args.get("pack", box.pack, type=int)))
+
+
+@rip.get("/<int:box_id>/index.json")
+def candidates(box_id: int) -> Response:
+    """Send the checklist for the entry line's candidates, once per revision."""
+    box = get_box(session(), box_id)
+    record = desk_rip.product_of_pack(session(), box, request.args.get("pack", 1, type=int))
+    answer = jsonify(card_index(bench().product(session(), record)))
+    answer.headers["Cache-Control"] = "private, max-age=86400"
+    return answer
 
 
 @rip.post("/<int:box_id>/log")
 def log(box_id: int) -> Answer:
-    """Log what was typed; an empty line takes the next pack."""
+    """Log what was typed; an empty line takes the next pack, ``=6`` counts base cards."""
     box = get_box(session(), box_id)
-    pack = _pack(box, request.form.get("pack", box.pack, type=int))
-    typed = request.form.get("entry", "")
-    key = request.form.get("client_key", "")[:64] or new_key()
+    pack = in_range(box, request.form.get("pack", box.pack, type=int))
+    typed, key = request.form.get("entry", ""), key_of("client_key")
     if not typed.strip():
         return _turn(box, pack + 1 if pack else box.pack)
+    counted = _COUNTED.fullmatch(typed.strip())
     try:
-        entry = desk_rip.read_entry(session(), bench(), box, typed)
+        if counted:
+            count = int(counted[1])
+            desk_rip.set_base_count(session(), bench(), box, pack=pack, count=count, client_key=key)
+            session().commit()
+            return done(box, pack, f"{count} base cards counted in pack {pack}.")
+        entry = desk_rip.read_entry(session(), bench(), box, typed, pack, key)
         if entry.problems:
-            return _refuse(box, pack, typed, entry.problems)
+            return refuse(box, pack, typed, entry.problems)
         logged = desk_rip.log_entry(session(), bench(), box, items=entry.items, pack=pack, client_key=key)
     except (EntryError, StaleFormError) as exc:
-        return _refuse(box, pack, typed, (Problem("", exc.message),))
+        return refuse(box, pack, typed, (Problem("", exc.message),))
     except BotinError as exc:
-        return _refuse(box, pack, typed, (Problem("", exc.message),), exc.status)
+        return refuse(box, pack, typed, (Problem("", exc.message),), exc.status)
     said = "That line was logged already; nothing was stored twice." if logged.repeated else ""
-    return _done(box, pack, said)
+    return done(box, pack, said)
 
 
 @rip.post("/<int:box_id>/undo")
 def undo(box_id: int) -> Answer:
-    """Take the last card back."""
+    """Take the last step back."""
     box = get_box(session(), box_id)
-    gone = desk_rip.undo_last(session(), bench(), box)
-    said = f"Taken back: {gone.number} {gone.name}." if gone else "There is nothing to take back."
-    return _done(box, gone.pack if gone else box.pack, said)
+    gone = steps.undo(session(), bench(), box, request.form.get("turn_key", "")[:64])
+    said = f"Taken back: {gone.words}." if gone else "There is nothing to take back."
+    return done(box, box.pack, said)
 
 
 @rip.post("/<int:box_id>/redo")
 def redo(box_id: int) -> Answer:
-    """Bring the card that was taken back again."""
+    """Bring back what was taken back last."""
     box = get_box(session(), box_id)
-    back = desk_rip.redo_last(session(), box)
-    said = "It is back." if back is not None else "There is nothing to bring back."
-    return _done(box, box.pack if back is None else back, said)
+    back = steps.redo(session(), bench(), box, request.form.get("turn_key", "")[:64])
+    return done(box, box.pack, f"Back again: {back.words}." if back else "There is nothing to bring back.")
 
 
 @rip.post("/<int:box_id>/pack")
@@ -91,9 +118,9 @@ def pack(box_id: int) -> Answer:
 def close(box_id: int) -> Answer:
     """Close the box and read its recap."""
     box = get_box(session(), box_id)
-    desk_rip.close_box(session(), bench(), box, request.form.get("seen", -1, type=int))
-    target = url_for("recap.box", box_id=box_id)
-    return redirect(target, 303)
+    seen = request.form.get("seen", -1, type=int)
+    desk_rip.close_box(session(), bench(), box, seen, request.form.get("rest", ""))
+    return redirect(url_for("recap.box", box_id=box_id), 303)
 
 
 @rip.post("/<int:box_id>/reopen")
@@ -103,39 +130,16 @@ def reopen(box_id: int) -> Answer:
     return redirect(url_for("rip.desk", box_id=box_id), 303)
 
 
-def _pack(box: BoxRecord, number: int) -> int:
-    return min(max(number, 0), box.format.packs_per_box)
-
-
-def _view(box: BoxRecord, number: int) -> DeskView:
-    return desk_view(session(), bench(), box, _pack(box, number), new_key())
-
-
 def _turn(box: BoxRecord, number: int) -> Answer:
     """Go to a pack; past the last one it stays there and says so."""
     last = box.format.packs_per_box
     said = "That was the last pack. Close the box when everything is logged." if number > last else ""
     if number:
-        desk_rip.go_to_pack(session(), box, number)
-    return _done(box, _pack(box, number), said)
+        desk_rip.go_to_pack(session(), bench(), box, number)
+    return done(box, in_range(box, number), said)
 
 
-def _done(box: BoxRecord, number: int, said: str) -> Answer:
-    if not is_fragment():
-        if said:
-            flash(said)
-        return redirect(url_for("rip.desk", box_id=box.id, pack=number), 303)
-    return _show(replace(_view(box, number), said=said))
-
-
-def _refuse(
-    box: BoxRecord, number: int, typed: str, problems: tuple[Problem, ...], status: int = 422
-) -> tuple[str, int]:
-    """Show what is wrong at the line, with what was typed kept; nothing was stored."""
-    view = replace(_view(box, number), typed=typed, problems=problems)
-    return _show(view), status
-
-
-def _show(view: DeskView) -> str:
-    template = "rip/_desk.html" if is_fragment() else "rip/desk.html"
-    return render_template(template, view=view)
+@rip.get("/help")
+def grammar() -> str:
+    """Show what the entry line understands."""
+    return render_template("rip/_help.html" if is_fragment() else "rip/help.html")

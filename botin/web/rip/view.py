@@ -2,118 +2,101 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from dataclasses import dataclass, field
 
 from sqlalchemy.orm import Session
 
 from botin.core.entry import Problem
-from botin.core.product import Product
-from botin.core.recap import LineSeen, lines_seen
-from botin.desk.recap import pulled_copies
-from botin.desk.settings import load_settings
+from botin.core.owed import Owed
+from botin.desk.ripedit import Version, as_typed, get_pull, proposals, versions_of
+from botin.desk.ripstate import Copy, PackFacts, RipState, already_owned, rip_state
+from botin.desk.steps import can_turn, version
 from botin.desk.workbench import Workbench
-from botin.store.boxes import PullRow, pulls_of
 from botin.store.models import BoxRecord
+from botin.web.rip.packmap import PackPicture, pack_picture
+
+LIKELY = 0.02
+"""Lines less likely than this in what is left are folded away."""
 
 
 @dataclass(frozen=True, slots=True)
-class Tile:
-    """A card as a 5:7 tile."""
+class Editing:
+    """A card being corrected in place: how it would be typed, what it could be."""
 
-    row: PullRow
-    section: str
-    finish: str
-    swatch: str
-    hit: bool
-
-
-@dataclass(frozen=True, slots=True)
-class PackTile:
-    """A pack of the strip: how full it is, and whether a hit lies in it."""
-
-    number: int
-    cards: int
-    hits: int
-    current: bool
+    copy: Copy
+    typed: str
+    pack: int
+    versions: tuple[Version, ...]
+    proposals: tuple[Version, ...]
+    problems: tuple[Problem, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class PromiseTally:
-    """A promise over several lines: how many are in, how many are owed."""
-
-    label: str
-    seen: int
-    owed: float
-    per: str
-
-
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class DeskView:
     """The whole rip desk."""
 
+    state: RipState
     box: BoxRecord
     pack: int
-    tiles: tuple[Tile, ...]
+    hand: PackFacts
     empty: int
-    packs: tuple[PackTile, ...]
-    toppers: int
-    logged: int
-    lines: tuple[LineSeen, ...]
-    promises: tuple[PromiseTally, ...]
+    pictures: tuple[PackPicture, ...]
+    owned: dict[int, int]
+    owed: tuple[Owed, ...]
+    rare: tuple[Owed, ...]
+    can_undo: bool
+    can_redo: bool
+    version: str
+    revision: int
     form_key: str
     typed: str = ""
     problems: tuple[Problem, ...] = field(default=())
     said: str = ""
+    editing: Editing | None = None
+
+    @property
+    def last(self) -> Copy | None:
+        """The card logged last in the pack in hand."""
+        return max(self.hand.copies, key=lambda copy: copy.row.id, default=None)
+
+    @property
+    def trays(self) -> int:
+        """How many copies wait to be settled."""
+        return len(self.state.unsure) + len(self.state.unlisted)
 
 
 def desk_view(session: Session, bench: Workbench, box: BoxRecord, pack: int, form_key: str) -> DeskView:
     """Read everything the desk shows for the pack in hand."""
+    state = rip_state(session, bench, box)
+    hand = state.outside if pack == 0 else state.packs[pack - 1]
+    back, forth = can_turn(session, box.id)
+    size = box.format.cards_per_pack
+    rare = tuple(row for row in state.owed if not row.promised and not row.seen and row.chance_any < LIKELY)
     record = box.format.product
-    product = bench.product(session, record)
-    model = bench.model(session, record, box.format.key)
-    rows = pulls_of(session, box.id)
-    copies = pulled_copies(product, rows)
-    rule = load_settings(session).hit_rule()
-    hits = {copy.id for copy in copies if rule.is_hit(copy.kind, copy.run)}
-    seen, _ = lines_seen(model, copies)
-    here = [row for row in rows if row.pack == pack]
     return DeskView(
+        state=state,
         box=box,
         pack=pack,
-        tiles=tuple(_tile(product, row, row.id in hits) for row in here),
-        empty=max(0, box.format.cards_per_pack - len(here)) if pack else 0,
-        packs=_packs(box, rows, hits, pack),
-        toppers=sum(1 for row in rows if row.pack == 0),
-        logged=len(rows),
-        lines=tuple(line for line in seen if not line.line.is_rest),
-        promises=_promises(seen, [(joint.row.label, joint.weights, joint.law.fixed) for joint in model.joint]),
+        hand=hand,
+        empty=max(0, min(size, 24) - hand.cards) if pack and not box.stacked else 0,
+        pictures=tuple(pack_picture(facts, size, facts.number == pack) for facts in state.packs),
+        owned=already_owned(session, hand.copies),
+        owed=tuple(row for row in state.owed if row not in rare),
+        rare=rare,
+        can_undo=back,
+        can_redo=forth,
+        version=version(session, box.id),
+        revision=record.revision,
         form_key=form_key,
     )
 
 
-def _tile(product: Product, row: PullRow, hit: bool) -> Tile:
-    card = product.card_by_number[(row.section, row.number)]
-    finish = product.parallel_of(card, row.parallel) if row.parallel else None
-    section = product.section_by_key[row.section].label
-    return Tile(row, section, finish.label if finish else row.parallel, finish.swatch if finish else "", hit)
-
-
-def _packs(box: BoxRecord, rows: list[PullRow], hits: set[int], current: int) -> tuple[PackTile, ...]:
-    cards: dict[int, int] = defaultdict(int)
-    found: dict[int, int] = defaultdict(int)
-    for row in rows:
-        cards[row.pack] += 1
-        found[row.pack] += row.id in hits
-    numbers = range(1, box.format.packs_per_box + 1)
-    return tuple(PackTile(number, cards[number], found[number], number == current) for number in numbers)
-
-
-def _promises(
-    seen: tuple[LineSeen, ...], joint: list[tuple[str, dict[tuple[str, str, str], float], int]]
-) -> tuple[PromiseTally, ...]:
-    return tuple(
-        PromiseTally(label, sum(row.seen for row in seen if row.line.key in weights), fixed, "box")
-        for label, weights, fixed in joint
-        if fixed
-    )
+def editing(session: Session, view: DeskView, pull_id: int, problems: tuple[Problem, ...] = ()) -> Editing:
+    """Read what is needed to correct one card."""
+    pull = get_pull(session, view.box, pull_id)
+    packs = (view.state.outside, *view.state.packs)
+    copy = next(copy for facts in packs for copy in facts.copies if copy.row.id == pull_id)
+    product = view.state.others.get(copy.row.product_id or 0, view.state.product)
+    near = tuple(proposals(product, copy.row.typed)) if copy.row.unlisted else ()
+    could = tuple(versions_of(product, copy.row.candidates))
+    return Editing(copy, as_typed(session, pull), pull.pack, could, near, problems)

@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from flask_wtf import FlaskForm
-from wtforms import FloatField, IntegerField, SelectMultipleField, StringField, TextAreaField
+from wtforms import FloatField, IntegerField, SelectField, SelectMultipleField, StringField, TextAreaField
 from wtforms.fields.choices import SelectChoice  # type: ignore[attr-defined]  # the stubs are older
 from wtforms.validators import InputRequired, Length, NumberRange
 from wtforms.widgets import CheckboxInput, ListWidget
 
+from botin.core.owed import EACH, EVENED
 from botin.core.product import Kind, split_names
 
 KINDS = [
@@ -48,6 +49,10 @@ class SettingsForm(FlaskForm):
         "People and clubs you collect", validators=[Length(max=4_000, message="Shorten the list.")]
     )
 
+    chase = TextAreaField("What you open boxes for", validators=[Length(max=4_000, message="Shorten the list.")])
+    storage_plan = TextAreaField("Where copies are put away", validators=[Length(max=4_000)])
+    sleeve_from = _money("Sleeve a card at once from")
+    school = SelectField("Hits in a box", choices=[SelectChoice(word, word) for word in (EACH, EVENED)])
     rookie_kinds = SelectMultipleField(
         "Kinds of rookie that count", option_widget=CheckboxInput(), widget=ListWidget(prefix_label=False)
     )
@@ -67,6 +72,7 @@ class SettingsForm(FlaskForm):
             "rookie_kinds": rookies,
             "hit_kinds": kinds,
             "collected": "\n".join(split_names(values["collected"])),
+            "chase": "\n".join(split_names(values["chase"])),
         }
 
     def to_settings(self) -> dict[str, Any]:
@@ -76,4 +82,5 @@ class SettingsForm(FlaskForm):
         values["rookie_kinds"] = ";".join(self.rookie_kinds.data or [])
         lines = (self.collected.data or "").replace("\n", ";")
         values["collected"] = ";".join(split_names(lines))
+        values["chase"] = ";".join(split_names((self.chase.data or "").replace("\n", ";")))
         return values

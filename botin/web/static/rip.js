@@ -1,5 +1,5 @@
-// The entry line: what is typed goes into a queue in local storage first, then to the server in order.
-// A line leaves the queue only when the server has answered for it, so nothing typed is lost on the way.
+// The entry line: every step goes into a queue in local storage first, then to the server in order. It leaves the queue
+// only when the server has answered for it, so nothing typed is lost on the way, also when the tab is closed.
 "use strict";
 
 (() => {
@@ -9,13 +9,23 @@
   const pack = form.querySelector("input[name=pack]");
   const token = form.querySelector("input[name=csrf_token]").value;
   const waiting = document.getElementById("waiting");
+  const list = document.getElementById("candidates");
+  const help = document.getElementById("help");
   const shelf = `botin-queue-${form.dataset.box}`;
+  const lineShelf = `botin-line-${form.dataset.box}`;
+  const refusedShelf = `botin-refused-${form.dataset.box}`;
   const RETRY_MS = 1500;
+  const PULSE_MS = 800;
   let sending = false;
+  let options = { start: 0, options: [] };
+  let active = -1;
+  let loaded = "";
 
-  const queue = () => JSON.parse(localStorage.getItem(shelf) || "[]");
-  const keep = (lines) => localStorage.setItem(shelf, JSON.stringify(lines));
+  const stored = (key) => JSON.parse(localStorage.getItem(key) || "[]");
+  const keep = (key, lines) => localStorage.setItem(key, JSON.stringify(lines));
   const newKey = () => Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, "0")).join("");
+  const strip = () => document.getElementById("strip");
+  const editing = () => document.getElementById("edit").childElementCount > 0;
 
   const focus = () => {
     line.focus({ preventScroll: true });
@@ -23,45 +33,76 @@
   };
 
   const showWaiting = (away) => {
-    const count = queue().length;
-    waiting.hidden = !(away && count);
-    waiting.textContent = count === 1 ? "Botin does not answer. 1 line waits here and is sent when it is back."
-      : `Botin does not answer. ${count} lines wait here and are sent when it is back.`;
+    const count = stored(shelf).length;
+    const refused = stored(refusedShelf);
+    waiting.replaceChildren();
+    if (away && count) {
+      waiting.append(`Botin does not answer. ${count === 1 ? "1 line waits" : `${count} lines wait`} here and ${count === 1 ? "is" : "are"} sent when it is back.`);
+    }
+    if (refused.length) waiting.append(`${waiting.textContent ? " " : ""}Not understood, kept for you: `);
+    for (const item of refused) {
+      const button = document.createElement("button");
+      button.type = "button";
+      button.className = "chip";
+      button.dataset.again = item.client_key;
+      button.textContent = `${item.entry} (pack ${item.pack})`;
+      waiting.append(button);
+    }
+    waiting.hidden = !waiting.textContent;
   };
 
   // Swap in the parts of the answer; the entry line itself stays as it is, with what is being typed.
-  const swap = (html) => {
+  const swap = (html, skip = []) => {
     const answer = new DOMParser().parseFromString(html, "text/html");
-    for (const part of answer.querySelectorAll("[data-swap]")) document.getElementById(part.id)?.replaceWith(part);
-    if (!queue().length) pack.value = document.getElementById("strip").dataset.pack;
+    for (const part of answer.querySelectorAll("[data-swap]")) {
+      if (skip.includes(part.id)) continue;
+      document.getElementById(part.id)?.replaceWith(part);
+      window.htmx?.process(part);
+    }
+    if (!stored(shelf).length) pack.value = strip().dataset.pack;
+    loadIndex();
   };
 
   const post = (url, fields) => fetch(url, {
     method: "POST",
     headers: { "HX-Request": "true" },
-    body: new URLSearchParams({ csrf_token: token, ...fields }),
+    body: new URLSearchParams([["csrf_token", token], ...fields]),
   });
 
-  const refuse = (sent) => {
-    line.setAttribute("aria-invalid", "true");
-    if (sent.entry) line.value = line.value ? `${sent.entry} ${line.value}` : sent.entry;
-    focus();
+  // A line that was not understood comes back to the line it was typed on, or is kept aside when one types on.
+  const refuse = (fields) => {
+    const sent = Object.fromEntries(fields);
+    if (!sent.entry) return;
+    if (line.value === "" && !stored(shelf).length) {
+      line.value = sent.entry;
+      localStorage.setItem(lineShelf, line.value);
+      line.setAttribute("aria-invalid", "true");
+      focus();
+    } else {
+      keep(refusedShelf, [...stored(refusedShelf), sent]);
+    }
+  };
+
+  const sendAll = async () => {
+    for (let lines = stored(shelf); lines.length; lines = stored(shelf)) {
+      const [first] = lines;
+      const answer = await post(first.url, first.fields);
+      if (answer.status >= 500) throw new Error("server");
+      const html = await answer.text();
+      keep(shelf, stored(shelf).filter((other) => other.key !== first.key));
+      swap(html);
+      if (answer.ok) line.removeAttribute("aria-invalid");
+      else if (first.isLine) refuse(first.fields);
+      showWaiting(false);
+    }
   };
 
   const send = async () => {
     if (sending) return;
     sending = true;
     try {
-      for (let lines = queue(); lines.length; lines = queue()) {
-        const answer = await post(form.action, lines[0]);
-        if (answer.status >= 500) throw new Error("server");
-        const html = await answer.text();
-        const [sent] = lines;
-        keep(queue().filter((other) => other.client_key !== sent.client_key));
-        showWaiting(false);
-        swap(html);
-        if (!answer.ok) refuse(sent);
-      }
+      if (navigator.locks) await navigator.locks.request(shelf, sendAll);
+      else await sendAll();
     } catch {
       showWaiting(true);
       setTimeout(send, RETRY_MS);
@@ -69,36 +110,127 @@
     sending = false;
   };
 
+  const enqueue = (url, fields, isLine) => {
+    keep(shelf, [...stored(shelf), { key: newKey(), url, fields, isLine }]);
+    send();
+  };
+
+  const logLine = (typed) => {
+    const here = Number(pack.value);
+    enqueue(form.action, [["entry", typed], ["pack", String(here)], ["client_key", newKey()]], true);
+    if (!typed.trim()) pack.value = Math.min(here + 1, Number(pack.dataset.last));
+  };
+
   form.addEventListener("submit", (event) => {
     event.preventDefault();
+    if (line.value.trim() === "?") { line.value = ""; help.showModal(); return; }
     const typed = line.value;
-    const here = Number(pack.value);
-    keep([...queue(), { entry: typed, pack: here, client_key: newKey() }]);
-    if (!typed.trim()) pack.value = Math.min(here + 1, Number(pack.dataset.last));
     line.value = "";
+    localStorage.removeItem(lineShelf);
     line.removeAttribute("aria-invalid");
-    send();
+    show({ start: 0, options: [] });
+    logLine(typed);
   });
 
-  document.addEventListener("submit", async (event) => {
+  // A pasted list is logged line by line.
+  line.addEventListener("paste", (event) => {
+    const text = event.clipboardData.getData("text");
+    if (!/\n/.test(text.trim())) return;
+    event.preventDefault();
+    for (const typed of text.split(/\r?\n/)) if (typed.trim()) logLine(typed.trim());
+  });
+
+  document.addEventListener("submit", (event) => {
     const live = event.target.closest("form[data-live]");
     if (!live) return;
     event.preventDefault();
-    const button = event.submitter;
-    const fields = button?.name ? { [button.name]: button.value } : {};
-    try {
-      const answer = await post(live.action, fields);
-      if (answer.ok) swap(await answer.text()); else location.reload();
-    } catch {
-      showWaiting(true);
-    }
+    const fields = [...new FormData(live, event.submitter)].filter(([name]) => name !== "csrf_token");
+    if (live.closest("#edit")) document.getElementById("edit").dataset.sent = "yes";
+    enqueue(live.action, [...fields, ["client_key", newKey()], ["turn_key", newKey()]], false);
     focus();
   });
 
-  // A suggestion replaces the word it is meant for.
+  // The cards that fit.
+  const show = (found) => {
+    options = found;
+    active = -1;
+    list.replaceChildren(...found.options.map((option, place) => {
+      const item = document.createElement("li");
+      item.id = `candidate-${place}`;
+      item.role = "option";
+      item.className = option.rare ? "candidate rare" : "candidate";
+      item.dataset.place = place;
+      const number = document.createElement("b");
+      number.textContent = option.number;
+      const more = document.createElement("span");
+      more.className = "soft";
+      more.textContent = option.cue ? `${option.more}: ${option.cue}` : option.more;
+      item.append(number, ` ${option.label} `, more);
+      return item;
+    }));
+    list.hidden = !found.options.length;
+    line.setAttribute("aria-expanded", String(!list.hidden));
+    line.removeAttribute("aria-activedescendant");
+  };
+
+  const mark = (place) => {
+    list.children[active]?.removeAttribute("aria-selected");
+    active = place;
+    list.children[active]?.setAttribute("aria-selected", "true");
+    if (active >= 0) line.setAttribute("aria-activedescendant", `candidate-${active}`);
+    else line.removeAttribute("aria-activedescendant");
+  };
+
+  const pick = (place) => {
+    const caret = line.selectionStart;
+    line.value = `${line.value.slice(0, options.start)}${options.options[place].text} ${line.value.slice(caret).trimStart()}`;
+    show({ start: 0, options: [] });
+    focus();
+  };
+
+  const loadIndex = () => {
+    const wanted = `${strip().dataset.revision}`;
+    if (wanted === loaded) return;
+    loaded = wanted;
+    window.BotinCandidates.load(`${form.dataset.index}?pack=${pack.value}&r=${encodeURIComponent(wanted)}`).catch(() => { loaded = ""; });
+  };
+
+  line.addEventListener("input", () => localStorage.setItem(lineShelf, line.value));
+  line.addEventListener("input", () => show(window.BotinCandidates.find(line.value, line.selectionStart)));
+  line.addEventListener("blur", () => setTimeout(() => show({ start: 0, options: [] }), 150));
+  list.addEventListener("mousedown", (event) => {
+    event.preventDefault();
+    const item = event.target.closest("[data-place]");
+    if (item) pick(Number(item.dataset.place));
+  });
+
+  line.addEventListener("keydown", (event) => {
+    const count = options.options.length;
+    if (event.key === "ArrowDown" && count) { event.preventDefault(); mark((active + 1) % count); }
+    if (event.key === "ArrowUp" && count) { event.preventDefault(); mark(active <= 0 ? count - 1 : active - 1); }
+    if (event.key === "Enter" && active >= 0) { event.preventDefault(); pick(active); }
+    if (event.key === "Escape" && count) { event.stopPropagation(); show({ start: 0, options: [] }); }
+  });
+
   document.addEventListener("click", (event) => {
     const chip = event.target.closest("[data-replace]");
+    const again = event.target.closest("[data-again]");
+    if (event.target.closest("#help-button")) help.showModal();
+    if (event.target.closest("[data-leave]") && editing()) {
+      event.preventDefault();
+      document.getElementById("edit").replaceChildren();
+      focus();
+    }
+    if (again) {
+      const item = stored(refusedShelf).find((other) => other.client_key === again.dataset.again);
+      keep(refusedShelf, stored(refusedShelf).filter((other) => other.client_key !== again.dataset.again));
+      line.value = item.entry;
+      pack.value = item.pack;
+      showWaiting(false);
+      focus();
+    }
     if (!chip) return;
+    // A suggestion replaces the word it is meant for.
     const words = line.value.split(/(\s+)/);
     const plain = (word) => word.toLowerCase().replace(/[^0-9a-z/!]/g, "");
     const place = words.findIndex((word) => plain(word) === plain(chip.dataset.replace));
@@ -107,21 +239,45 @@
     focus();
   });
 
-  // On the empty line: Ctrl+Z and Ctrl+Y take back and bring back, Page keys turn packs.
+  // On the empty line the keys move packs and turn steps back and forth.
   document.addEventListener("keydown", (event) => {
-    if (line.value !== "") return;
+    const other = event.target.closest?.("input, select, textarea, dialog");
+    if (line.value !== "" || help.open || (other && other !== line)) return;
     const press = (button) => {
       if (!button || button.disabled) return;
       event.preventDefault();
       button.click();
     };
     const now = document.querySelector(".pack-card.now");
-    if (event.ctrlKey && event.key === "z") press(document.querySelector("[data-key=undo]"));
-    if (event.ctrlKey && event.key === "y") press(document.querySelector("[data-key=redo]"));
-    if (event.key === "PageDown") press(now?.nextElementSibling);
-    if (event.key === "PageUp" && now?.previousElementSibling?.matches(".pack-card")) press(now.previousElementSibling);
+    const before = now?.previousElementSibling;
+    const key = event.key;
+    if ((event.ctrlKey || event.metaKey) && key === "z" && !event.shiftKey) press(document.querySelector("[data-key=undo]"));
+    if ((event.ctrlKey || event.metaKey) && (key === "y" || (key === "z" && event.shiftKey))) press(document.querySelector("[data-key=redo]"));
+    if (key === "PageDown" || key === "ArrowRight") press(now?.nextElementSibling);
+    if ((key === "PageUp" || key === "ArrowLeft") && before?.matches(".pack-card")) press(before);
+    if (key === "?" && other !== line) { event.preventDefault(); help.showModal(); }
+    if (key === "?" && other === line) { event.preventDefault(); help.showModal(); }
   });
 
+  // Another window may log into the same box: look once a moment, and take in what is new.
+  const pulse = async () => {
+    if (document.hidden || sending || stored(shelf).length) return;
+    try {
+      const version = document.getElementById("hand-foot").dataset.version;
+      const answer = await fetch(`${form.dataset.pulse}?v=${encodeURIComponent(version)}&pack=${pack.value}`, { headers: { "HX-Request": "true" } });
+      if (answer.headers.get("X-Closed")) { location.reload(); return; }
+      if (answer.status === 200) swap(await answer.text(), ["edit", "facts", "entry-note", "close-form"]);
+      if (answer.status === 200) document.getElementById("close-form").querySelector("[name=seen]").value = document.getElementById("strip").dataset.logged;
+    } catch {
+      // The server is away; the queue says so when something is typed.
+    }
+  };
+  setInterval(pulse, PULSE_MS);
+
+  form.dataset.ready = "yes";
+  loadIndex();
+  showWaiting(false);
+  if (!line.value) line.value = localStorage.getItem(lineShelf) || "";
   if (line.value) focus();
-  if (queue().length) send();
+  if (stored(shelf).length) send();
 })();

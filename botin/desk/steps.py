@@ -1,0 +1,146 @@
+"""Steps at the rip desk: each stored once with what it changed, undone and redone in order, at any depth."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select, update
+from sqlalchemy.orm import Session
+
+from botin.core.errors import BoxStateError
+from botin.desk.workbench import Workbench
+from botin.store.models import BoxPackRecord, BoxRecord, PullRecord, StepRecord
+
+Cells = dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What a step changes of one row: ``table`` is pull, pack or box; a pack is named by its number."""
+
+    table: str
+    row: int
+    before: Cells
+    after: Cells
+
+
+def require_open(box: BoxRecord) -> None:
+    """Refuse to log into a box that is not open.
+
+    Raises
+    ------
+    BoxStateError
+        With the step that is needed first.
+    """
+    if box.state == "sealed":
+        message = "This box is still sealed. Open it on the shelf first."
+        raise BoxStateError(message)
+    if box.state == "closed":
+        message = (
+            "This box was closed meanwhile, in another window perhaps. Reopen it to add cards; nothing was stored."
+        )
+        raise BoxStateError(message)
+
+
+def known_step(session: Session, client_key: str) -> StepRecord | None:
+    """Return the step that was stored under a key."""
+    return session.scalar(select(StepRecord).where(StepRecord.client_key == client_key))
+
+
+def add_step(
+    session: Session, box: BoxRecord, now: datetime, client_key: str, words: str, changes: Sequence[Change]
+) -> StepRecord:
+    """Note a step whose changes were made; what was undone before cannot be redone any more. Nothing is committed."""
+    undone = (StepRecord.box_id == box.id, StepRecord.state == "undone")
+    session.execute(update(StepRecord).where(*undone).values(state="left"))
+    cells = [[c.table, c.row, c.before, c.after] for c in changes]
+    step = StepRecord(
+        box_id=box.id, client_key=client_key, made_at=now, words=words[:300], changes=json.dumps(cells, default=str)
+    )
+    session.add(step)
+    return step
+
+
+def pack_row(session: Session, box_id: int, number: int) -> BoxPackRecord:
+    """Return the row of a pack, made when it is not there."""
+    wanted = select(BoxPackRecord).where(BoxPackRecord.box_id == box_id, BoxPackRecord.number == number)
+    found = session.scalar(wanted)
+    if found is None:
+        found = BoxPackRecord(box_id=box_id, number=number, flags="", owner="", note="")
+        session.add(found)
+        session.flush()
+    return found
+
+
+def _target(session: Session, box: BoxRecord, table: str, row: int) -> Any:
+    if table == "pull":
+        return session.get_one(PullRecord, row)
+    return pack_row(session, box.id, row) if table == "pack" else box
+
+
+def _value(name: str, value: Any) -> Any:
+    return datetime.fromisoformat(value) if name.endswith("_at") and isinstance(value, str) else value
+
+
+def _apply(session: Session, box: BoxRecord, step: StepRecord, side: int) -> None:
+    changes = json.loads(step.changes)
+    for table, row, *cells in changes if side else reversed(changes):
+        target = _target(session, box, table, row)
+        for name, value in cells[side].items():
+            setattr(target, name, _value(name, value))
+
+
+def _turned(session: Session, box: BoxRecord, key: str) -> StepRecord | None:
+    """The step that this very undo or redo turned before: a repeat turns nothing."""
+    wanted = select(StepRecord).where(StepRecord.box_id == box.id, StepRecord.turn_key == key)
+    return session.scalar(wanted) if key else None
+
+
+def undo(session: Session, bench: Workbench, box: BoxRecord, key: str = "") -> StepRecord | None:
+    """Take the last step back; None when there is none. The same key again takes nothing more back."""
+    return _turn(session, bench, box, key, back=True)
+
+
+def redo(session: Session, bench: Workbench, box: BoxRecord, key: str = "") -> StepRecord | None:
+    """Bring the step back that was taken back last; None when there is none."""
+    return _turn(session, bench, box, key, back=False)
+
+
+def _turn(session: Session, _bench: Workbench, box: BoxRecord, key: str, *, back: bool) -> StepRecord | None:
+    repeated = _turned(session, box, key)
+    if repeated is not None:
+        return repeated
+    require_open(box)
+    state = "done" if back else "undone"
+    order = StepRecord.id.desc() if back else StepRecord.id
+    wanted = select(StepRecord).where(StepRecord.box_id == box.id, StepRecord.state == state).order_by(order).limit(1)
+    step = session.scalar(wanted)
+    if step is None:
+        return None
+    _apply(session, box, step, side=0 if back else 1)
+    step.state, step.turn_key, step.turns = ("undone" if back else "done"), key, step.turns + 1
+    session.commit()
+    return step
+
+
+def can_turn(session: Session, box_id: int) -> tuple[bool, bool]:
+    """Whether there is a step to undo, and one to redo."""
+    found = set(session.scalars(select(StepRecord.state).where(StepRecord.box_id == box_id).distinct()))
+    return "done" in found, "undone" in found
+
+
+def version(session: Session, box_id: int) -> str:
+    """Return what changes with each step in a box, so that another window sees that there is news."""
+    wanted = select(StepRecord.id, StepRecord.turns, StepRecord.state).where(StepRecord.box_id == box_id)
+    last = session.execute(wanted.order_by(StepRecord.id.desc()).limit(1)).first()
+    turns = session.execute(
+        select(StepRecord.id, StepRecord.turns)
+        .where(StepRecord.box_id == box_id, StepRecord.state == "undone")
+        .order_by(StepRecord.id)
+        .limit(1)
+    ).first()
+    return ".".join(str(part) for part in (*(last or (0, 0, "")), *(turns or (0, 0))))

@@ -1,0 +1,143 @@
+"""Beside the rip desk: the sealed check before, openings.csv out and in, putting away after."""
+
+from __future__ import annotations
+
+import io
+
+from flask import Blueprint, flash, redirect, render_template, request, send_file, url_for
+from werkzeug.wrappers import Response
+
+from botin.core.errors import BotinError
+from botin.core.sealed import CAUTIONS, LOOKS, Wrap
+from botin.desk import openings as logs
+from botin.desk import putaway as away
+from botin.desk import sealed as check_desk
+from botin.desk.shelf import format_choices
+from botin.exchange.notes import Sheet
+from botin.exchange.openings import TAKEN, guess_columns, mapped_rows
+from botin.exchange.sheets import Sources, add_file
+from botin.store.boxes import get_box
+from botin.web.requests import bench, new_key, session
+from botin.web.shelf.forms import PurchaseForm
+
+sealed = Blueprint("sealed", __name__, template_folder="templates", url_prefix="/boxes")
+openings = Blueprint("openings", __name__, template_folder="templates", url_prefix="/openings")
+putaway = Blueprint("putaway", __name__, template_folder="templates", url_prefix="/put-away")
+Answer = str | Response | tuple[str, int]
+SHOWN = 40
+
+
+@sealed.route("/<int:box_id>/check", methods=["GET", "POST"])
+def check(box_id: int) -> Answer:
+    """Look a sealed box over before it is opened."""
+    box = get_box(session(), box_id)
+    if request.method == "POST":
+        found = {look.key: request.form.get(look.key, "") for looks in LOOKS.values() for look in looks}
+        made = check_desk.save_check(
+            session(), box, request.form.get("wrap", ""), found, request.form.get("note", "")
+        )
+        for file in request.files.getlist("photos"):
+            if file.filename:
+                check_desk.add_photo(session(), bench(), box, file.read())
+        flash(f"Noted: {made.opinion.verdict}.")
+        return redirect(url_for("sealed.check", box_id=box_id), 303)
+    made = check_desk.read_check(box)
+    asked = request.args.get("wrap", "")
+    wrap = Wrap(asked) if asked in set(Wrap) else made.wrap
+    photos = check_desk.photos_of(session(), box_id)
+    return render_template(
+        "rip/sealed.html", box=box, check=made, wrap=wrap, wraps=list(Wrap), looks=LOOKS[wrap], photos=photos,
+        cautions=CAUTIONS,
+    )  # fmt: skip
+
+
+@sealed.get("/photos/<int:photo_id>")
+def photo(photo_id: int) -> Response:
+    """Send a photo."""
+    data, mime = check_desk.photo_bytes(session(), bench(), photo_id)
+    return send_file(io.BytesIO(data), mimetype=mime)
+
+
+@openings.get("/<int:box_id>/openings.csv")
+def export(box_id: int) -> Response:
+    """Send a box's log."""
+    box = get_box(session(), box_id)
+    data = io.BytesIO(logs.export_opening(session(), box))
+    return send_file(data, mimetype="text/csv", as_attachment=True, download_name=f"openings-box-{box_id}.csv")
+
+
+@openings.route("/import", methods=["GET", "POST"])
+def take_in() -> Answer:
+    """Take in a log from a spreadsheet: name its columns, look it through, then store all of it or nothing."""
+    choices = format_choices(session())
+    form = PurchaseForm(bought_on=bench().today())
+    form.offer(choices)
+    form.client_key.data = request.form.get("client_key") or new_key()
+    if request.method == "GET":
+        return _page(form, choices)
+    sources, wrong = _sources()
+    if wrong or not form.validate():
+        return _page(form, choices, wrong=wrong), 422
+    left = set(request.form.getlist("leave"))
+    given = sources.sheets[0]
+    sheet = Sheet(given.name, tuple(row for row in given.rows if str(row[0]) not in left))
+    header, guessed = guess_columns(sheet)
+    header = request.form.get("header", header, type=int)
+    columns = _columns() or guessed
+    key = next(found for found in choices if found[0] == form.format_id.data)
+    product = bench().product(session(), logs.product_of_format(session(), key[0]))
+    rows = mapped_rows(sheet, header, columns)
+    read = logs.read_rows(product, rows)
+    if request.form.get("step") == "store":
+        try:
+            box = logs.import_opening(session(), bench(), form.purchase(choices), read, str(form.client_key.data))
+        except BotinError as exc:
+            session().rollback()
+            return _page(form, choices, (sheet, header, columns, read), exc.message), 422
+        flash(f"{sum(row.item is not None for row in read)} rows are logged. Look at them, then close the box.")
+        return redirect(url_for("rip.desk", box_id=box.id), 303)
+    return _page(form, choices, (sheet, header, columns, read))
+
+
+def _columns() -> dict[int, str]:
+    """Return the columns as they were named on the screen."""
+    found = {}
+    for key, name in request.form.items():
+        if key.startswith("column-") and key[7:].isdecimal() and name in TAKEN:
+            found[int(key[7:])] = name
+    return found
+
+
+def _sources() -> tuple[Sources, str]:
+    sources = Sources()
+    file, kept, text = request.files.get("file"), request.form.get("kept", ""), request.form.get("text", "")
+    try:
+        if kept:
+            sources = Sources.from_json(kept)
+        elif file and file.filename:
+            add_file(sources, file.filename, file.read())
+        elif text.strip():
+            add_file(sources, "pasted.csv", text.encode())
+    except (BotinError, ValueError, KeyError, TypeError) as exc:
+        return sources, exc.message if isinstance(exc, BotinError) else "The file is lost. Choose it again."
+    if not sources.sheets or not sources.sheets[0].rows:
+        return sources, "There is nothing to read yet. Choose a file, or paste the log with its column names."
+    return sources, ""
+
+
+def _page(form: PurchaseForm, choices: object, log: object = None, wrong: str = "") -> str:
+    return render_template(
+        "rip/openings.html", form=form, choices=choices, log=log, wrong=wrong, fields=TAKEN, shown=SHOWN,
+        text=request.form.get("text", ""),
+    )  # fmt: skip
+
+
+@putaway.route("/<int:box_id>", methods=["GET", "POST"])
+def sort(box_id: int) -> Answer:
+    """Show where each copy of a box belongs; note what lies there."""
+    box = get_box(session(), box_id)
+    if request.method == "POST":
+        count = away.put_away(session(), bench(), box, request.form.get("place", ""))
+        flash(f"{count} cards lie in {request.form.get('place', '')}." if count else "Nothing was put away.")
+        return redirect(url_for("putaway.sort", box_id=box_id), 303)
+    return render_template("rip/putaway.html", box=box, found=away.sort_list(session(), bench(), box))
