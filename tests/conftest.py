@@ -52,11 +52,21 @@ def session(bench: Workbench) -> Iterator[Session]:
         yield opened
 
 
+@pytest.fixture(scope="session")
+def made_app() -> Flask:
+    """One app for all tests, so that its templates are compiled once; each test hangs its own workbench on it."""
+    idle = Workbench(sessions(open_engine(Path(":memory:"))), lambda: NOW)
+    return create_app(idle, "key for tests only", demo=True)
+
+
 @pytest.fixture
-def app(bench: Workbench) -> Flask:
-    made = create_app(bench, "key for tests only", demo=True)
-    made.config["ALLOWED_HOSTS"] = {"127.0.0.1", "localhost"}
-    return made
+def app(made_app: Flask, bench: Workbench) -> Iterator[Flask]:
+    before = dict(made_app.config)
+    made_app.config["ALLOWED_HOSTS"] = {"127.0.0.1", "localhost"}
+    made_app.extensions["bench"] = bench
+    yield made_app
+    made_app.config.clear()
+    made_app.config.update(before)
 
 
 @pytest.fixture

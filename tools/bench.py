@@ -22,12 +22,13 @@ from flask.testing import FlaskClient
 from botin.demo.build import build_demo
 from botin.desk.workbench import Workbench
 from botin.home import DATABASE
+from botin.main import settle_memory
 from botin.store.engine import migrate, open_engine, sessions
 from botin.web.app import create_app
 
 NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
 AIM_START, AIM_LOG, AIM_PAGE, AIM_IMPORT = 2_000.0, 30.0, 150.0, 3_000.0
-SIZES = (10_000, 100_000)
+SIZES = (10_000, 100_000, 1_000_000)
 
 
 def p95(times: list[float]) -> float:
@@ -62,6 +63,7 @@ def start_up(home: Path) -> float:
 
 def client_of(home: Path) -> FlaskClient:
     engine = open_engine(home / DATABASE)
+    settle_memory()
     return create_app(Workbench(sessions(engine), lambda: NOW), "key of the bench").test_client()
 
 

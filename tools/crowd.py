@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
-from itertools import islice
 
 import numpy as np
 from sqlalchemy import func, insert, select, text
@@ -50,7 +49,8 @@ def fill(session: Session, cards: int, start: int = 5) -> int:
     contents = {fmt.id: patterns(session, fmt, rng) for fmt in formats}
     have = session.scalar(select(func.count()).select_from(PullRecord)) or 0
     number = (session.scalar(select(func.max(BoxRecord.id))) or 0) + 1
-    boxes, pulls = [], []
+    boxes: list[dict[str, object]] = []
+    pulls: list[dict[str, object]] = []
     while have < cards:
         fmt = formats[number % len(formats)]
         content = contents[fmt.id][int(rng.integers(PATTERNS))]
@@ -59,7 +59,12 @@ def fill(session: Session, cards: int, start: int = 5) -> int:
             pulls.append({**row, "box_id": number, "client_key": f"c{number}:{place}", "logged_at": OPENED})
         have += len(content)
         number += 1
+        if len(pulls) >= BATCH:
+            _store(session, boxes, pulls)
+            boxes, pulls = [], []
     _store(session, boxes, pulls)
+    session.execute(text("ANALYZE"))
+    session.commit()
     return have
 
 
@@ -74,9 +79,6 @@ def _box(number: int, fmt: FormatRecord) -> dict[str, object]:
 
 def _store(session: Session, boxes: list[dict[str, object]], pulls: list[dict[str, object]]) -> None:
     for table, rows in ((BoxRecord, boxes), (PullRecord, pulls)):
-        parts = iter(rows)
-        while part := list(islice(parts, BATCH)):
-            session.execute(insert(table), part)
-    session.commit()
-    session.execute(text("ANALYZE"))
+        if rows:
+            session.execute(insert(table), rows)
     session.commit()

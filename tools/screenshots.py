@@ -37,6 +37,7 @@ def rip(page: Page) -> None:
             page.keyboard.type(line)
             page.keyboard.press("Enter")
             page.wait_for_timeout(60)
+        page.wait_for_function("!JSON.parse(localStorage.getItem('botin-queue-4') || '[]').length")
     page.goto("/rip/4")
     page.wait_for_selector("#entry:focus")
 

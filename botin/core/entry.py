@@ -143,8 +143,14 @@ class EntryReader:
                 problems.append(step)
             elif isinstance(step, Section):
                 section = step
+        if section is not None and not items and not problems:
+            problems.append(
+                Problem("", f"{section.label} is a section: type a number behind it, like {section.key} 12.")
+            )
         if line.note and items:
             items[-1] = replace(items[-1], details=replace(items[-1].details, note=line.note))
+        if line.note and not items and not problems:
+            problems.append(Problem("", "A note belongs behind a card: type its number first."))
         checked = [self._finish(item) for item in items]
         problems += [found for found in checked if isinstance(found, Problem)]
         good = [item for item in checked if isinstance(item, EntryItem)]

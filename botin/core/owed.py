@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -143,6 +144,7 @@ def next_pack(rest: FloatArray, left: int, placement: Placement = "apart") -> fl
     return float((rest * each).sum())
 
 
+@lru_cache(maxsize=8_192)
 def owed(label: str, law: CountLaw, seen: int, opened: Opened, placement: Placement = "apart") -> Owed:
     """Work out what one law still owes."""
     promised = law.fixed

@@ -74,7 +74,8 @@ def build_demo(session: Session, bench: Workbench) -> None:
         records = {key: import_files(session, bench, [folder / key]).record for key in made}
     star = max(made["banked-2026"].fame.items(), key=lambda pair: pair[1] * (pair[0][0] == "base"))[0]
     collected = made["banked-2026"].product.card_by_number[star].name
-    save_settings(session, Settings(collected=f"{collected};Harrow Bay RC"))
+    storage = "Top box: hits\nTop box: value over 5\nBinder, row 1: section Base\nLong box 2: everything"
+    save_settings(session, Settings(collected=f"{collected};Harrow Bay RC", storage_plan=storage))
     rng = np.random.default_rng(START + 1)
     for place, plan in enumerate(BOXES):
         _box(session, made[plan.product], records[plan.product], plan, now, rng, f"demo-box-{place}")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
@@ -118,7 +119,8 @@ def log_entry(
     client_key : str
         Made by the client for this line; the same key again stores nothing and gives the same answer.
     """
-    cells = _cells(session, product_of_pack(session, box, pack).id, items)
+    record = product_of_pack(session, box, pack)
+    cells = _cells(session, record.id, items)
     before = _stored_under(session, box.id, client_key)
     if before:
         return _repeated(before, cells)
@@ -127,7 +129,7 @@ def log_entry(
         message = f"This box has packs 1 to {box.format.packs_per_box}. Go to one of them first."
         raise EntryError(message)
     now, hand = bench.now(), box.pack
-    pulls = pulls_for(session, bench, box, items=items, pack=pack, client_key=client_key)
+    pulls = _pulls(bench.product(session, record), box, (items, cells), pack, client_key, now)
     session.add_all(pulls)
     box.pack = max(pack, 1)
     try:
@@ -146,8 +148,19 @@ def pulls_for(
     session: Session, bench: Workbench, box: BoxRecord, *, items: Sequence[EntryItem], pack: int, client_key: str
 ) -> list[PullRecord]:
     """Make the copies of one line; box toppers go outside the packs. Nothing is stored here."""
-    record, now = product_of_pack(session, box, pack), bench.now()
-    product = bench.product(session, record)
+    record = product_of_pack(session, box, pack)
+    cells = _cells(session, record.id, items)
+    return _pulls(bench.product(session, record), box, (items, cells), pack, client_key, bench.now())
+
+
+def _pulls(
+    product: Product,
+    box: BoxRecord,
+    read: tuple[Sequence[EntryItem], list[_Cells]],
+    pack: int,
+    client_key: str,
+    now: datetime,
+) -> list[PullRecord]:
     return [
         PullRecord(
             box_id=box.id,
@@ -157,7 +170,7 @@ def pulls_for(
             owner=item.details.owner or owner_of(box, product, item.card, pack),
             **cells,
         )
-        for place, (item, cells) in enumerate(zip(items, _cells(session, record.id, items), strict=True))
+        for place, (item, cells) in enumerate(zip(*read, strict=True))
     ]
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -47,6 +47,7 @@ class Copy:
     price: float
     details: Details
     alerts: tuple[str, ...] = ()
+    line: LineKey | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,10 +110,9 @@ def rip_state(session: Session, bench: Workbench, box: BoxRecord) -> RipState:
     settings, rows = load_settings(session), pulls_of(session, box.id)
     facts = session.scalars(select(BoxPackRecord).where(BoxPackRecord.box_id == box.id)).all()
     others = _others(session, bench, rows, record)
-    products = {record.id: product, **others}
-    copies = [_copy(session, bench, record, products[row.product_id or record.id], row, settings) for row in rows]
+    copies = _copies(session, bench, box, {record.id: product, **others}, rows, settings)
     packs = _packs(box, copies, facts)
-    seen = _seen(model, pulled_copies(product, rows))
+    seen = Counter(copy.line for copy in copies if copy.line is not None)
     school: School = EVENED if settings.school == EVENED else EACH
     left = sum(1 for pack in packs[1:] if not pack.opened)
     return RipState(
@@ -131,6 +131,35 @@ def rip_state(session: Session, bench: Workbench, box: BoxRecord) -> RipState:
         settings=settings,
         others=others,
     )
+
+
+def _copies(
+    session: Session,
+    bench: Workbench,
+    box: BoxRecord,
+    products: dict[int, Product],
+    rows: Sequence[PullRow],
+    settings: Settings,
+) -> list[Copy]:
+    """Return the rows as copies; what was worked out for a row before is kept, so that a card costs only itself."""
+    record = box.format.product
+    state = ("copies", box.id, record.id, record.revision, bench.today(), settings)
+    known: dict[PullRow, Copy] = bench.keep(state, dict)
+    for row in rows:
+        if row not in known:
+            own = products[row.product_id or record.id]
+            made = _copy(session, bench, record, own, row, settings)
+            known[row] = replace(made, line=_line_of(bench, session, box, own, row))
+    return [known[row] for row in rows]
+
+
+def _line_of(bench: Workbench, session: Session, box: BoxRecord, product: Product, row: PullRow) -> LineKey | None:
+    """Return the line of the box's own format that a copy belongs to."""
+    card = product.card_by_number.get((row.section, row.number))
+    if card is None or row.product_id != box.format.product_id:
+        return None
+    line = bench.model(session, box.format.product, box.format.key).line_of(card, row.parallel)
+    return line.key if line else None
 
 
 def _others(session: Session, bench: Workbench, rows: Sequence[PullRow], record: ProductRecord) -> dict[int, Product]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select, update
+from sqlalchemy import bindparam, func, select, update
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError
@@ -56,7 +56,9 @@ def add_step(
 ) -> StepRecord:
     """Note a step whose changes were made; what was undone before cannot be redone any more. Nothing is committed."""
     undone = (StepRecord.box_id == box.id, StepRecord.state == "undone")
-    session.execute(update(StepRecord).where(*undone).values(state="left"))
+    session.execute(
+        update(StepRecord).where(*undone).values(state="left"), execution_options={"synchronize_session": False}
+    )
     cells = [[c.table, c.row, c.before, c.after] for c in changes]
     step = StepRecord(
         box_id=box.id, client_key=client_key, made_at=now, words=words[:300], changes=json.dumps(cells, default=str)
@@ -127,20 +129,29 @@ def _turn(session: Session, _bench: Workbench, box: BoxRecord, key: str, *, back
     return step
 
 
-def can_turn(session: Session, box_id: int) -> tuple[bool, bool]:
-    """Whether there is a step to undo, and one to redo."""
-    found = set(session.scalars(select(StepRecord.state).where(StepRecord.box_id == box_id).distinct()))
-    return "done" in found, "undone" in found
+@dataclass(frozen=True, slots=True)
+class Turning:
+    """Whether there is a step to undo and one to redo; ``version`` changes with every step and every turn."""
+
+    back: bool
+    forth: bool
+    version: str
+
+
+def turning(session: Session, box_id: int) -> Turning:
+    """Read how the steps of a box stand, in one query."""
+    last, turns, back, forth = session.execute(_TURNING, {"box": box_id}).one()
+    return Turning(bool(back), bool(forth), f"{last or 0}.{turns or 0}")
+
+
+_TURNING = select(
+    func.max(StepRecord.id),
+    func.sum(StepRecord.turns),
+    func.sum(StepRecord.state == "done"),
+    func.sum(StepRecord.state == "undone"),
+).where(StepRecord.box_id == bindparam("box"))
 
 
 def version(session: Session, box_id: int) -> str:
     """Return what changes with each step in a box, so that another window sees that there is news."""
-    wanted = select(StepRecord.id, StepRecord.turns, StepRecord.state).where(StepRecord.box_id == box_id)
-    last = session.execute(wanted.order_by(StepRecord.id.desc()).limit(1)).first()
-    turns = session.execute(
-        select(StepRecord.id, StepRecord.turns)
-        .where(StepRecord.box_id == box_id, StepRecord.state == "undone")
-        .order_by(StepRecord.id)
-        .limit(1)
-    ).first()
-    return ".".join(str(part) for part in (*(last or (0, 0, "")), *(turns or (0, 0))))
+    return turning(session, box_id).version

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import Row, func, select
+from sqlalchemy import Row, Select, bindparam, func, select
 from sqlalchemy.orm import Session, joinedload
 
 from botin.core.errors import NotFoundError
@@ -39,6 +39,13 @@ class PullRow:
         return self.product_id is None
 
 
+_BOX = (
+    select(BoxRecord)
+    .where(BoxRecord.id == bindparam("box"))
+    .options(joinedload(BoxRecord.format).joinedload(FormatRecord.product))
+)
+
+
 def get_box(session: Session, box_id: int) -> BoxRecord:
     """Read a box with its format and product.
 
@@ -47,12 +54,7 @@ def get_box(session: Session, box_id: int) -> BoxRecord:
     NotFoundError
         When there is none.
     """
-    wanted = (
-        select(BoxRecord)
-        .where(BoxRecord.id == box_id)
-        .options(joinedload(BoxRecord.format).joinedload(FormatRecord.product))
-    )
-    box = session.scalar(wanted)
+    box = session.scalar(_BOX, {"box": box_id})
     if box is None:
         message = f"There is no box {box_id}. Go back to the shelf and pick one."
         raise NotFoundError(message)
@@ -88,18 +90,23 @@ def pull_counts(session: Session, box_ids: Sequence[int]) -> dict[int, int]:
 
 def pulls_of(session: Session, box_id: int, pack: int | None = None) -> list[PullRow]:
     """Copies logged from a box (or one pack of it) in the order they came."""
-    p, c, s = PullRecord, CardRecord, SectionRecord
-    own = (p.typed, p.details, p.candidates, p.owner, p.place)
-    wanted = (
-        select(p.id, p.pack, s.product_id, s.key, c.number, c.name, p.parallel, p.serial, p.run, *own, p.card_id)
-        .outerjoin(c, c.id == p.card_id)
-        .outerjoin(s, s.id == c.section_id)
-        .where(p.box_id == box_id, p.undone_at.is_(None))
-        .order_by(p.pack, p.id)
-    )
     if pack is not None:
-        wanted = wanted.where(p.pack == pack)
-    return [_pull_row(row) for row in session.execute(wanted)]
+        return [_pull_row(row) for row in session.execute(_PULLS_OF_PACK, {"box": box_id, "pack": pack})]
+    return [_pull_row(row) for row in session.execute(_PULLS, {"box": box_id})]
+
+
+def _pulls() -> Select[Any]:
+    p, c, s = PullRecord, CardRecord, SectionRecord
+    own = (p.typed, p.details, p.candidates, p.owner, p.place, p.card_id)
+    wanted: Any = select(p.id, p.pack, s.product_id, s.key, c.number, c.name, p.parallel, p.serial, p.run, *own)
+    wanted = wanted.outerjoin(c, c.id == p.card_id).outerjoin(s, s.id == c.section_id)
+    made: Select[Any] = wanted.where(p.box_id == bindparam("box"), p.undone_at.is_(None)).order_by(p.pack, p.id)
+    return made
+
+
+# Built once: at the speed of logging, making a statement costs as much as running it.
+_PULLS = _pulls()
+_PULLS_OF_PACK = _PULLS.where(PullRecord.pack == bindparam("pack"))
 
 
 def _pull_row(row: Any) -> PullRow:
@@ -118,8 +125,20 @@ def card_ids(session: Session, product_id: int, versions: Sequence[tuple[str, st
     return {(section, number): card for section, number, card in found}
 
 
+MANY = 100
+"""Copies are counted up to so many: whoever has a hundred of a card does not ask for the exact number here."""
+
+
 def copies_owned(session: Session, cards: Sequence[int]) -> dict[int, int]:
-    """How many plain copies of each card are logged over all boxes."""
-    alive = (PullRecord.card_id.in_(cards), PullRecord.undone_at.is_(None))
-    found = session.execute(select(PullRecord.card_id, func.count()).where(*alive).group_by(PullRecord.card_id))
-    return {card: count for card, count in found if card is not None}
+    """How many copies of each card are logged over all boxes, at most `MANY`."""
+    return {row[0]: row[1] for row in session.execute(_OWNED, {"cards": list(cards)})}
+
+
+def _owned() -> Select[Any]:
+    alive = select(PullRecord.id).where(PullRecord.card_id == CardRecord.id, PullRecord.undone_at.is_(None))
+    some = alive.correlate(CardRecord).limit(MANY).subquery()
+    counted = select(func.count()).select_from(some).scalar_subquery()
+    return select(CardRecord.id, counted).where(CardRecord.id.in_(bindparam("cards", expanding=True)))
+
+
+_OWNED = _owned()

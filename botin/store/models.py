@@ -233,6 +233,7 @@ class PullRecord(Base):
         CheckConstraint("pack >= 0", name="pack"),
         Index("ix_pull_box_alive", "box_id", "pack", "id", sqlite_where=text("undone_at IS NULL")),
         Index("ix_pull_card", "card_id"),
+        Index("ix_pull_card_alive", "card_id", sqlite_where=text("undone_at IS NULL")),
         Index(
             "ix_pull_numbered",
             "card_id",

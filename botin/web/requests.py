@@ -7,26 +7,27 @@ from typing import Any
 from uuid import uuid4
 
 from flask import Flask, current_app, g, request, url_for
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.desk.ripedit import other_products
 from botin.desk.workbench import Workbench
 from botin.store.boxes import state_counts
-from botin.store.models import BoxRecord
+from botin.store.models import BoxRecord, ProductRecord
 
 
 def install(app: Flask, bench: Workbench) -> None:
     """Hang the workbench on the app, close sessions after each request, count what waits for the rail."""
     app.extensions["bench"] = bench
     app.teardown_appcontext(_close)
-    app.context_processor(
-        lambda: {"rail_counts": state_counts(session()), "asset": asset, "box_products": box_products}
-    )
+    app.jinja_env.globals.update(asset=asset, box_products=box_products)
+    app.context_processor(lambda: {} if is_fragment() else {"rail_counts": state_counts(session())})
 
 
 def box_products(box: BoxRecord) -> list[tuple[int, str]]:
     """Products a pack of a box can be of, for the templates."""
-    return other_products(session(), box)
+    count = session().scalar(select(func.count()).select_from(ProductRecord)) or 0
+    return bench().keep(("products", count, box.format.product_id), lambda: other_products(session(), box))
 
 
 def bench() -> Workbench:

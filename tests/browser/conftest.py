@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import re
-import signal
-import subprocess
-import sys
-import time
-import urllib.request
+import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+
+from botin.home import DATABASE
+from tests.server import Server
 
 FLAGS = [
     "--disable-quic",
@@ -24,49 +22,6 @@ FLAGS = [
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost",
 ]
 AXE = Path(__file__).parents[1] / "vendor" / "axe.min.js"
-
-
-class Server:
-    """Botin as its user starts it; it can be stopped, killed and started again on the same port and data."""
-
-    def __init__(self, home: Path, port: int = 0) -> None:
-        self.home, self.port = home, port
-        self.process: subprocess.Popen[str] | None = None
-        self.start()
-
-    @property
-    def url(self) -> str:
-        return f"http://127.0.0.1:{self.port}"
-
-    def start(self) -> None:
-        command = [sys.executable, "-m", "botin", "serve", "--home", str(self.home), "--port", str(self.port)]
-        self.process = subprocess.Popen(command, stderr=subprocess.PIPE, text=True)
-        assert self.process.stderr
-        for line in self.process.stderr:
-            found = re.search(r"http://127\.0\.0\.1:(\d+)", line)
-            if found:
-                self.port = int(found[1])
-                break
-        self._wait()
-
-    def _wait(self) -> None:
-        for _ in range(100):
-            try:
-                urllib.request.urlopen(f"{self.url}/static/icon.svg", timeout=2).read()  # noqa: S310  (this very server)
-            except OSError:
-                time.sleep(0.05)
-            else:
-                return
-        message = "the server did not start"
-        raise AssertionError(message)
-
-    def stop(self, how: signal.Signals = signal.SIGTERM) -> None:
-        if self.process:
-            self.process.send_signal(how)
-            self.process.wait(20)
-            if self.process.stderr:
-                self.process.stderr.close()
-            self.process = None
 
 
 @pytest.fixture
@@ -91,9 +46,31 @@ def browser(playwright: Playwright) -> Iterator[Browser]:
     found.close()
 
 
+@pytest.fixture(scope="session")
+def reading(demo_file: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """One server for all tests that only look."""
+    home = tmp_path_factory.mktemp("reading")
+    for file in demo_file.parent.glob(f"{DATABASE}*"):
+        shutil.copy(file, home / file.name)
+    made = Server(home)
+    yield made
+    made.stop()
+
+
 @pytest.fixture
 def page(browser: Browser, server: Server) -> Iterator[Page]:
-    """A page that may only ask Botin, and must not complain."""
+    """A page on a server of its own, that may only ask Botin, and must not complain."""
+    yield from watched(browser, server)
+
+
+@pytest.fixture
+def looking(browser: Browser, reading: Server) -> Iterator[Page]:
+    """A page on the shared server, for tests that change nothing."""
+    yield from watched(browser, reading)
+
+
+def watched(browser: Browser, server: Server) -> Iterator[Page]:
+    """Open a page; what it asks of others, and what it complains about, fails the test."""
     context = browser.new_context(
         viewport={"width": 1280, "height": 800},
         reduced_motion="reduce",

@@ -64,13 +64,13 @@ def test_correcting_a_run_by_keyboard(page: Page) -> None:
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 @pytest.mark.parametrize("path", ["/library/", "/library/1", "/library/1/cheat-sheet", "/library/2/checklist"])
-def test_library_pages_are_accessible(page: Page, path: str, scheme: str) -> None:
-    page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
-    page.goto(path)
-    assert axe(page) == []
+def test_library_pages_are_accessible(looking: Page, path: str, scheme: str) -> None:
+    looking.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+    looking.goto(path)
+    assert axe(looking) == []
 
 
-def test_switching_the_ladder_to_another_format(page: Page) -> None:
-    page.goto("/library/1")
-    page.get_by_role("navigation", name="Format of the ladder").get_by_text("Retail blaster").press("Enter")
-    expect(page.get_by_role("heading", name="Odds ladder")).to_contain_text("Retail blaster")
+def test_switching_the_ladder_to_another_format(looking: Page) -> None:
+    looking.goto("/library/1")
+    looking.get_by_role("navigation", name="Format of the ladder").get_by_text("Retail blaster").press("Enter")
+    expect(looking.get_by_role("heading", name="Odds ladder")).to_contain_text("Retail blaster")

@@ -8,7 +8,8 @@ import signal
 import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
-from tests.browser.conftest import Server, axe
+from tests.browser.conftest import axe
+from tests.server import Server
 
 pytestmark = pytest.mark.browser
 
@@ -197,10 +198,10 @@ def test_hits_only_and_the_owed_meter(desk: Page) -> None:
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 @pytest.mark.parametrize("path", ["/boxes/4/check", "/openings/import", "/put-away/1", "/rip/help"])
-def test_pages_beside_the_desk_are_accessible(page: Page, path: str, scheme: str) -> None:
-    page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
-    page.goto(path)
-    assert axe(page) == []
+def test_pages_beside_the_desk_are_accessible(looking: Page, path: str, scheme: str) -> None:
+    looking.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+    looking.goto(path)
+    assert axe(looking) == []
 
 
 def test_the_desk_upright_on_a_phone(page: Page) -> None:

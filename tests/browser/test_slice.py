@@ -8,7 +8,8 @@ import signal
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import Server, axe
+from tests.browser.conftest import axe
+from tests.server import Server
 
 pytestmark = pytest.mark.browser
 
@@ -86,10 +87,10 @@ def check_recap(page: Page) -> None:
 @pytest.mark.parametrize(
     "path", ["/", "/boxes/new", "/rip/", "/recap/", "/recap/1", "/recap/3", "/settings/", "/lost"]
 )
-def test_pages_are_accessible(page: Page, path: str, scheme: str) -> None:
-    page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
-    page.goto(path)
-    assert axe(page) == []
+def test_pages_are_accessible(looking: Page, path: str, scheme: str) -> None:
+    looking.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+    looking.goto(path)
+    assert axe(looking) == []
 
 
 def test_lines_typed_while_the_server_is_away_are_sent_in_order(page: Page, server: Server) -> None:

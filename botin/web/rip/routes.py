@@ -86,7 +86,8 @@ def log(box_id: int) -> Answer:
         return refuse(box, pack, typed, (Problem("", exc.message),))
     except BotinError as exc:
         return refuse(box, pack, typed, (Problem("", exc.message),), exc.status)
-    said = "That line was logged already; nothing was stored twice." if logged.repeated else ""
+    again = logged.repeated and not is_fragment()
+    said = "That line was logged already; nothing was stored twice." if again else ""
     return done(box, pack, said)
 
 

@@ -10,7 +10,7 @@ from botin.core.entry import Problem
 from botin.core.owed import Owed
 from botin.desk.ripedit import Version, as_typed, get_pull, proposals, versions_of
 from botin.desk.ripstate import Copy, PackFacts, RipState, already_owned, rip_state
-from botin.desk.steps import can_turn, version
+from botin.desk.steps import turning
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord
 from botin.web.rip.packmap import PackPicture, pack_picture
@@ -69,7 +69,7 @@ def desk_view(session: Session, bench: Workbench, box: BoxRecord, pack: int, for
     """Read everything the desk shows for the pack in hand."""
     state = rip_state(session, bench, box)
     hand = state.outside if pack == 0 else state.packs[pack - 1]
-    back, forth = can_turn(session, box.id)
+    turn = turning(session, box.id)
     size = box.format.cards_per_pack
     rare = tuple(row for row in state.owed if not row.promised and not row.seen and row.chance_any < LIKELY)
     record = box.format.product
@@ -79,13 +79,13 @@ def desk_view(session: Session, bench: Workbench, box: BoxRecord, pack: int, for
         pack=pack,
         hand=hand,
         empty=max(0, min(size, 24) - hand.cards) if pack and not box.stacked else 0,
-        pictures=tuple(pack_picture(facts, size, facts.number == pack) for facts in state.packs),
+        pictures=tuple(pack_picture(facts, size, current=facts.number == pack) for facts in state.packs),
         owned=already_owned(session, hand.copies),
         owed=tuple(row for row in state.owed if row not in rare),
         rare=rare,
-        can_undo=back,
-        can_redo=forth,
-        version=version(session, box.id),
+        can_undo=turn.back,
+        can_redo=turn.forth,
+        version=turn.version,
         revision=record.revision,
         form_key=form_key,
     )

@@ -192,7 +192,9 @@
     const wanted = `${strip().dataset.revision}`;
     if (wanted === loaded) return;
     loaded = wanted;
-    window.BotinCandidates.load(`${form.dataset.index}?pack=${pack.value}&r=${encodeURIComponent(wanted)}`).catch(() => { loaded = ""; });
+    window.BotinCandidates.load(`${form.dataset.index}?pack=${pack.value}&r=${encodeURIComponent(wanted)}`)
+      .then(() => { if (line.value && document.activeElement === line) show(window.BotinCandidates.find(line.value, line.selectionStart)); })
+      .catch(() => { loaded = ""; });
   };
 
   line.addEventListener("input", () => localStorage.setItem(lineShelf, line.value));

@@ -78,6 +78,7 @@ def upgrade() -> None:
     # The rebuilt table has its partial indexes made anew, so that they stay partial.
     for name in ("ix_pull_box_alive", "ix_pull_numbered"):
         op.execute(f"DROP INDEX IF EXISTS {name}")
+    op.execute("CREATE INDEX ix_pull_card_alive ON pull (card_id) WHERE undone_at IS NULL")
     op.execute("CREATE INDEX ix_pull_box_alive ON pull (box_id, pack, id) WHERE undone_at IS NULL")
     op.execute(
         "CREATE INDEX ix_pull_numbered ON pull (card_id, parallel, run) WHERE run IS NOT NULL AND undone_at IS NULL"
