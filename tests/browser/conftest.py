@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import shutil
+import threading
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from flask import Flask
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+from waitress import create_server
 
 from botin.home import DATABASE
 from tests.server import Server
@@ -21,6 +24,7 @@ FLAGS = [
     "--no-first-run",
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost",
 ]
+expect.set_options(timeout=20_000)  # a machine that is busy must not fail what holds
 AXE = Path(__file__).parents[1] / "vendor" / "axe.min.js"
 
 
@@ -58,18 +62,30 @@ def reading(demo_file: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterat
 
 
 @pytest.fixture
-def page(browser: Browser, server: Server) -> Iterator[Page]:
-    """A page on a server of its own, that may only ask Botin, and must not complain."""
-    yield from watched(browser, server)
+def here(request: pytest.FixtureRequest, app: Flask) -> Iterator[str]:
+    """Botin in a thread of the tests: it starts at once, for tests that do not stop or kill it."""
+    made = create_server(app, host="127.0.0.1", port=0, threads=4)
+    thread = threading.Thread(target=made.run, daemon=True)
+    thread.start()
+    yield f"http://127.0.0.1:{made.effective_port}"
+    made.close()
+
+
+@pytest.fixture
+def page(request: pytest.FixtureRequest, browser: Browser) -> Iterator[Page]:
+    """A page that may only ask Botin, and must not complain; on a process of its own when the test asks for one."""
+    own = "server" in request.fixturenames
+    url = request.getfixturevalue("server").url if own else request.getfixturevalue("here")
+    yield from watched(browser, url)
 
 
 @pytest.fixture
 def looking(browser: Browser, reading: Server) -> Iterator[Page]:
     """A page on the shared server, for tests that change nothing."""
-    yield from watched(browser, reading)
+    yield from watched(browser, reading.url)
 
 
-def watched(browser: Browser, server: Server) -> Iterator[Page]:
+def watched(browser: Browser, url: str) -> Iterator[Page]:
     """Open a page; what it asks of others, and what it complains about, fails the test."""
     context = browser.new_context(
         viewport={"width": 1280, "height": 800},
@@ -77,17 +93,17 @@ def watched(browser: Browser, server: Server) -> Iterator[Page]:
         service_workers="block",
         locale="en-GB",
         timezone_id="UTC",
-        base_url=server.url,
+        base_url=url,
     )
     outside: list[str] = []
     errors: list[str] = []
 
     def route(found: object) -> None:
-        url = found.request.url  # type: ignore[attr-defined]
-        if url.startswith("http://127.0.0.1"):
+        asked = found.request.url  # type: ignore[attr-defined]
+        if asked.startswith("http://127.0.0.1"):
             found.continue_()  # type: ignore[attr-defined]
         else:
-            outside.append(url)
+            outside.append(asked)
             found.abort()  # type: ignore[attr-defined]
 
     context.route("**/*", route)
