@@ -6,10 +6,11 @@ import shutil
 import sys
 import tempfile
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 
+import numpy as np
 from playwright.sync_api import Page, sync_playwright
 from waitress import create_server
 
@@ -28,18 +29,54 @@ def shelf(page: Page) -> None:
     page.goto("/")
 
 
-def rip(page: Page) -> None:
+def open_box(page: Page) -> None:
     page.goto("/")
     if page.locator("#box-4 form").count():
         page.locator("#box-4 form button").click()
-        page.wait_for_selector("#entry:focus")
-        for line in RIPPED:
-            page.keyboard.type(line)
-            page.keyboard.press("Enter")
-            page.wait_for_timeout(60)
-        page.wait_for_function("!JSON.parse(localStorage.getItem('botin-queue-4') || '[]').length")
-    page.goto("/rip/4")
-    page.wait_for_selector("#entry:focus")
+    else:
+        page.goto("/rip/4")
+    page.wait_for_selector("#entry-form[data-ready] #entry:focus")
+
+
+def enter(page: Page, lines: Sequence[str]) -> None:
+    for line in lines:
+        page.keyboard.type(line)
+        page.keyboard.press("Enter")
+        while page.evaluate("JSON.parse(localStorage.getItem('botin-queue-4') || '[]').length"):
+            page.wait_for_timeout(20)
+
+
+def rip_empty(page: Page) -> None:
+    open_box(page)
+
+
+def rip(page: Page) -> None:
+    open_box(page)
+    enter(page, RIPPED)
+    page.keyboard.type("mag")
+    page.wait_for_selector(".candidate")
+
+
+def rip_end(page: Page) -> None:
+    page.get_by_label("Card", exact=True).fill("")
+    enter(page, ["68"])
+    rng = np.random.default_rng(7)
+    for pack in range(5, 25):
+        numbers = [str(number) for number in rng.integers(1, 301, 8)]
+        hits = {9: "rj4", 15: "sb21", 20: "sk9"}
+        enter(page, ["", " ".join([*numbers[:7], hits.get(pack, numbers[7])])])
+
+
+def sealed(page: Page) -> None:
+    page.goto("/boxes/5/check")
+    page.locator("#film-n").check()
+    page.locator("#corners-w").check()
+    page.get_by_label("Notes").fill("wrapper code K7, bought at the corner shop")
+    page.get_by_role("button", name="Note it").click()
+
+
+def put_away(page: Page) -> None:
+    page.goto("/put-away/1")
 
 
 def recap(page: Page) -> None:
@@ -90,8 +127,12 @@ Velvet 1:12
 Halo parallel /10 1:1,473 packs"""
 VIEWS: dict[str, Callable[[Page], None]] = {
     "shelf": shelf,
+    "sealed": sealed,
+    "rip-empty": rip_empty,
     "rip": rip,
+    "rip-end": rip_end,
     "recap": recap,
+    "put-away": put_away,
     "product": product,
     "preview": preview,
 }

@@ -34,7 +34,7 @@ def _by_word(table: dict[str, str]) -> dict[str, str]:
 _MARK, _SIGNATURE, _RELIC = _by_word(MARKS), _by_word(SIGNATURES), _by_word(RELICS)
 _BACK = re.compile(r"(?:…|\.{2,3}|\*)([0-9A-Za-z]{1,12})")
 _COUNT = re.compile(r"(?:x|×)(\d{1,2})|(\d{1,2})(?:x|×)", re.IGNORECASE)
-_PAIR = re.compile(r"(code|by|cert):(\S{1,60})", re.IGNORECASE)
+_PAIR = re.compile(r"(code|by|claimed|received|cert):(\S{1,60})", re.IGNORECASE)
 _NOTE = re.compile(r"[\"“]([^\"”]{0,300})[\"”]?")
 
 
@@ -51,6 +51,8 @@ class Details:
     owner: str = ""
     claim_code: str = ""
     claim_by: str = ""
+    claimed_on: str = ""
+    received_on: str = ""
 
     def to_dict(self) -> dict[str, str]:
         """Return what is filled, as text; marks are separated by ``;``."""
@@ -75,6 +77,8 @@ class Details:
             if self.claim_code
             else []
         )
+        parts += [f"claimed {self.claimed_on}"] if self.claimed_on else []
+        parts += [f"received {self.received_on}"] if self.received_on else []
         parts += [f"“{self.note}”"] if self.note else []
         return ", ".join(part for part in parts if part)
 
@@ -107,10 +111,11 @@ def _pair(name: str, value: str) -> Word:
         return _set(claim_code=value)
     if name == "cert":
         return _set(certificate=value)
+    cell = {"by": "claim_by", "claimed": "claimed_on", "received": "received_on"}[name]
     try:
-        return _set(claim_by=date.fromisoformat(value).isoformat())
+        return _set(**{cell: date.fromisoformat(value).isoformat()})
     except ValueError:
-        return Word(wrong=f"“{value}” is no date. Write it like by:2027-05-31.")
+        return Word(wrong=f"“{value}” is no date. Write it like {name}:2027-05-31.")
 
 
 def plain_word(token: str) -> Word | None:

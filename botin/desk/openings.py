@@ -22,7 +22,18 @@ from botin.store.boxes import pulls_of
 from botin.store.models import BoxPackRecord, BoxRecord, FormatRecord, ProductRecord, PullRecord
 
 MOST, MOST_IN_ROW = 20_000, 5_000
-NAMES = ("back_code", "note", "certificate", "signature", "relic", "claim_code", "claim_by", "owner")
+NAMES = (
+    "back_code",
+    "note",
+    "certificate",
+    "signature",
+    "relic",
+    "claim_code",
+    "claim_by",
+    "claimed_on",
+    "received_on",
+    "owner",
+)
 
 
 def export_opening(session: Session, box: BoxRecord) -> bytes:

@@ -100,7 +100,15 @@ class RipState:
     @property
     def left(self) -> int:
         """Packs of which nothing is known yet."""
-        return sum(1 for pack in self.packs if not pack.opened)
+        return packs_left(self.box, self.packs)
+
+
+def packs_left(box: BoxRecord, packs: Sequence[PackFacts]) -> int:
+    """Return the packs of which nothing is known; in a stack without packs, what its cards leave of the box."""
+    if not box.stacked:
+        return sum(1 for pack in packs if not pack.opened)
+    size = box.format.cards_per_pack
+    return max(0, box.format.packs_per_box - -(-sum(pack.cards for pack in packs) // size))
 
 
 def rip_state(session: Session, bench: Workbench, box: BoxRecord) -> RipState:
@@ -114,7 +122,7 @@ def rip_state(session: Session, bench: Workbench, box: BoxRecord) -> RipState:
     packs = _packs(box, copies, facts)
     seen = Counter(copy.line for copy in copies if copy.line is not None)
     school: School = EVENED if settings.school == EVENED else EACH
-    left = sum(1 for pack in packs[1:] if not pack.opened)
+    left = packs_left(box, packs[1:])
     return RipState(
         box=box,
         product=product,

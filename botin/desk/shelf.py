@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session, selectinload
 
 from botin.core.errors import NotFoundError
 from botin.core.money import Money
+from botin.desk.sealed import read_check
 from botin.store.boxes import boxes_by_state, pull_counts, state_counts
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord
 
@@ -31,6 +32,7 @@ class BoxTile:
     cards: int
     logged: int
     pack: int
+    check: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,6 +81,7 @@ def _tiles(session: Session, state: str, limit: int = 60) -> tuple[BoxTile, ...]
             cards=fmt.packs_per_box * fmt.cards_per_pack,
             logged=logged.get(box.id, 0),
             pack=box.pack,
+            check=read_check(box).opinion.verdict if box.sealed_check else "",
         )
         for box, fmt, product in rows
     )

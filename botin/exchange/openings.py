@@ -11,10 +11,13 @@ from botin.exchange.package import csv_bytes
 
 COLUMNS = (
     "box", "product", "format", "pack", "section", "number", "name", "parallel", "serial", "run", "count", "marks",
-    "back_code", "note", "certificate", "signature", "relic", "claim_code", "claim_by", "owner", "typed", "logged_at",
+    "back_code", "note", "certificate", "signature", "relic", "claim_code", "claim_by",
+    "claimed_on", "received_on", "owner", "typed", "logged_at",
 )  # fmt: skip
-TAKEN = ("pack", "section", "number", "name", "parallel", "serial", "run", "count", "marks", "back_code", "note",
-         "certificate", "owner", "typed", "claim_code", "claim_by", "signature", "relic")  # fmt: skip
+TAKEN = (
+    "pack", "section", "number", "name", "parallel", "serial", "run", "count", "marks", "back_code", "note",
+    "certificate", "owner", "typed", "claim_code", "claim_by", "claimed_on", "received_on", "signature", "relic",
+)  # fmt: skip
 """Columns an import takes; the others say where a row came from."""
 _MORE = {
     "pack": "pack|pack no|pack number|pk",

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import ColumnElement, and_, column, func, or_, select, table, text
 from sqlalchemy.orm import Session
 
-from botin.store.models import CardRecord, ProductRecord, SectionRecord, TeamClubRecord
+from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord, TeamClubRecord
 
 PAGE = 60
 _INDEX = table("card_search", column("rowid"), column("card_search"))
@@ -135,6 +136,19 @@ def find_cards(session: Session, wanted: CardFilter) -> FoundPage:
     found = [*first, *rows[:PAGE]]
     cards = tuple(FoundCard(*row) for row in found)
     return FoundPage(cards, rows[PAGE - 1][0] if more else None)
+
+
+def where_kept(session: Session, cards: Sequence[int]) -> dict[int, str]:
+    """Say for each card how many copies are logged, and the places they were put away in."""
+    rows = session.execute(
+        select(PullRecord.card_id, PullRecord.place, func.count())
+        .where(PullRecord.card_id.in_(cards), PullRecord.undone_at.is_(None))
+        .group_by(PullRecord.card_id, PullRecord.place)
+    )
+    found: dict[int, list[str]] = {}
+    for card, place, count in rows:
+        found.setdefault(card or 0, []).append(f"{count} in {place}" if place else f"{count}")
+    return {card: ", ".join(parts) for card, parts in found.items()}
 
 
 def rookie_words(session: Session) -> list[str]:

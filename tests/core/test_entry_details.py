@@ -53,6 +53,10 @@ def details(line: str) -> Details:
         ('12 "look again"', Details(note="look again")),
         ("12 “soft top”", Details(note="soft top")),
         ("12 code:AB-1 by:2027-05-31", Details(claim_code="AB-1", claim_by="2027-05-31")),
+        (
+            "12 code:A claimed:2027-01-09 received:2027-02-20",
+            Details(claim_code="A", claimed_on="2027-01-09", received_on="2027-02-20"),
+        ),
         ("12 …301", Details(back_code="301")),
         ("12 ..301", Details(back_code="301")),
         ("12 *301", Details(back_code="301")),

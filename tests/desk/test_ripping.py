@@ -23,6 +23,7 @@ from botin.exchange.openings import guess_columns, mapped_rows
 from botin.exchange.sheets import csv_sheet
 from botin.store.boxes import get_box, pulls_of
 from botin.store.models import BoxRecord, PullRecord
+from botin.store.search import where_kept
 
 
 @pytest.fixture
@@ -134,6 +135,23 @@ def test_hits_only_counts_the_rest_of_each_pack(session: Session, bench: Workben
     assert (found.logged, found.left) == (22, 21)
     steps.undo(session, bench, box)
     assert state(session, bench, box).packs[2].base_count is None
+
+
+def test_a_stack_without_packs_is_counted_by_its_cards(session: Session, bench: Workbench, box: BoxRecord) -> None:
+    ripedit.set_box(session, bench, box, after={"stacked": True}, client_key="s1")
+    log(session, bench, box, " ".join(str(n) for n in range(1, 18)))
+    found = state(session, bench, box)
+    assert found.left == 24 - 3, "17 cards are two packs and a begun one"
+    assert found.owed[0].left == 21
+
+
+def test_where_a_card_lies_is_found_again(session: Session, bench: Workbench, box: BoxRecord) -> None:
+    first, _, other = log(session, bench, box, "sb7 sb7 sb8")
+    first.place = "Top box"
+    session.commit()
+    kept = where_kept(session, [first.card_id or 0, other.card_id or 0])
+    assert "1 in Top box" in kept[first.card_id or 0]
+    assert kept[first.card_id or 0].count("1") >= 2
 
 
 def test_facts_of_a_pack(session: Session, bench: Workbench, box: BoxRecord) -> None:

@@ -14,7 +14,7 @@ from botin.desk.library import export_bytes
 from botin.desk.productpage import product_page
 from botin.desk.settings import load_settings
 from botin.desk.shelf import product_tiles
-from botin.store.search import CardFilter, club_names, find_cards
+from botin.store.search import CardFilter, FoundPage, club_names, find_cards, where_kept
 from botin.web.library.ladder import odds_ladder
 from botin.web.requests import bench, is_fragment, new_key, session
 
@@ -40,16 +40,22 @@ def asked_filter(product_id: int | None = None) -> CardFilter:
     )
 
 
+def kept_of(found: FoundPage) -> dict[int, str]:
+    """Say how many copies of the cards shown are logged, and where they lie."""
+    return where_kept(session(), [card.id for card in found.cards])
+
+
 @library.get("/")
 def index() -> str:
     """Search all checklists, and list the products."""
     wanted = asked_filter()
     found = find_cards(session(), wanted)
     if is_fragment():
-        return render_template("library/_found.html", found=found, wanted=wanted)
+        return render_template("library/_found.html", found=found, wanted=wanted, kept=kept_of(found))
     return render_template(
         "library/index.html",
         found=found,
+        kept=kept_of(found),
         wanted=wanted,
         products=product_tiles(session()),
         clubs=club_names(session()),
@@ -63,11 +69,13 @@ def product(product_id: int) -> str:
     record = bench().record(session(), product_id)
     wanted = asked_filter(product_id)
     if is_fragment() and "q" in request.args:
-        return render_template("library/_found.html", found=find_cards(session(), wanted), wanted=wanted)
+        cards = find_cards(session(), wanted)
+        return render_template("library/_found.html", found=cards, wanted=wanted, kept=kept_of(cards))
     page = product_page(session(), bench(), record)
     keys = [facts.format.key for facts in page.formats]
     chosen = request.args.get("format", "")
     facts = page.formats[keys.index(chosen)] if chosen in keys else page.formats[0] if page.formats else None
+    cards = find_cards(session(), wanted)
     ladder = odds_ladder(page.product, facts.model, load_settings(session()).hit_rule()) if facts else None
     if is_fragment():
         return render_template("library/_ladder.html", page=page, facts=facts, ladder=ladder)
@@ -76,7 +84,8 @@ def product(product_id: int) -> str:
         page=page,
         facts=facts,
         ladder=ladder,
-        found=find_cards(session(), wanted),
+        found=cards,
+        kept=kept_of(cards),
         wanted=wanted,
         clubs=club_names(session(), product_id),
         key=new_key(),
