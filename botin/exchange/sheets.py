@@ -15,7 +15,8 @@ from botin.core.errors import UnreadableFileError
 from botin.exchange.decode import decode
 from botin.exchange.guard import unguard
 from botin.exchange.notes import Sheet
-from botin.exchange.source import DESCRIPTOR, csv_lines, folder_members, parse_descriptor, zip_members
+from botin.exchange.source import DESCRIPTOR, csv_lines, folder_members, parse_descriptor
+from botin.exchange.zips import zip_members
 
 MAX_TABLE = 50 * 1024 * 1024
 MAX_COLUMNS = 256

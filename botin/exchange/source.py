@@ -5,21 +5,16 @@ from __future__ import annotations
 import csv
 import io
 import json
-import zipfile
 from collections.abc import Iterator
-from pathlib import Path, PurePosixPath
+from pathlib import Path
 from typing import Any
 
 from botin.core.errors import UnreadableFileError
 from botin.exchange.decode import decode
 from botin.exchange.guard import unguard
 from botin.exchange.tables import PRODUCT_TABLES, RawPackage, RawTable, TableSpec, raw_table
+from botin.exchange.zips import MAX_MEMBERS, MAX_UNPACKED, is_inside, zip_members
 
-MAX_UNPACKED = 256 * 1024 * 1024
-"""Bytes a package may unpack to."""
-MAX_RATIO = 200
-"""How much a member of a zip may grow; prose and CSV shrink by far less."""
-MAX_MEMBERS = 200
 MAX_CELL = 1_000_000
 
 DESCRIPTOR = "datapackage.json"
@@ -111,7 +106,7 @@ def _paths(descriptor: dict[str, Any]) -> dict[str, str]:
         if not isinstance(resource, dict):
             continue
         name, path = resource.get("name"), resource.get("path")
-        if isinstance(name, str) and isinstance(path, str) and _safe(path):
+        if isinstance(name, str) and isinstance(path, str) and is_inside(path):
             found[name] = path
     return found
 
@@ -132,63 +127,3 @@ def folder_members(path: Path) -> dict[str, bytes]:
             raise UnreadableFileError(message)
         found[file.relative_to(path).as_posix()] = file.read_bytes()
     return found
-
-
-def zip_members(path: Path | io.BytesIO) -> dict[str, bytes]:
-    """Files of a zipped package; a folder around them all is taken off.
-
-    Raises
-    ------
-    UnreadableFileError
-        When it is no zip, unpacks to more than it should, or a name leaves the package.
-    """
-    try:
-        with zipfile.ZipFile(path) as archive:
-            return _unpack(archive)
-    except (OSError, zipfile.BadZipFile, RuntimeError, EOFError, ValueError) as exc:
-        message = (
-            f"{path if isinstance(path, Path) else 'The file'} cannot be opened as a zip. Zip the package again."
-        )
-        raise UnreadableFileError(message) from exc
-
-
-def _unpack(archive: zipfile.ZipFile) -> dict[str, bytes]:
-    infos = [info for info in archive.infolist() if not info.is_dir()]
-    check_zip(infos)
-    found: dict[str, bytes] = {}
-    for info in infos:
-        if PurePosixPath(info.filename).suffix not in (".csv", ".json"):
-            continue
-        with archive.open(info) as member:
-            data = member.read(info.file_size + 1)
-        if len(data) > info.file_size:
-            message = f"{info.filename} is larger than the zip says. It is not taken in."
-            raise UnreadableFileError(message)
-        found[info.filename] = data
-    return _without_folder(found)
-
-
-def check_zip(infos: list[zipfile.ZipInfo]) -> None:
-    """Refuse names that leave the package and archives that grow beyond reason."""
-    bad = next((info.filename for info in infos if not _safe(info.filename)), None)
-    if bad is not None:
-        message = f"The zip names a file outside itself ({bad[:80]}). It is not taken in."
-        raise UnreadableFileError(message)
-    total = sum(info.file_size for info in infos)
-    steep = any(info.file_size > MAX_RATIO * max(info.compress_size, 1) + 100_000 for info in infos)
-    if total > MAX_UNPACKED or steep or len(infos) > MAX_MEMBERS:
-        message = f"The zip would unpack to {total:,} bytes, more than a product package holds. It is not taken in."
-        raise UnreadableFileError(message)
-
-
-def _safe(name: str) -> bool:
-    path = PurePosixPath(name)
-    return not (path.is_absolute() or ".." in path.parts or "\\" in name or ":" in name or "\0" in name)
-
-
-def _without_folder(members: dict[str, bytes]) -> dict[str, bytes]:
-    tops = {name.partition("/")[0] for name in members}
-    if len(tops) == 1 and all("/" in name for name in members):
-        top = next(iter(tops))
-        return {name.removeprefix(f"{top}/"): data for name, data in members.items()}
-    return members

@@ -12,8 +12,8 @@ from typing import Any
 
 from botin.core.errors import UnreadableFileError
 from botin.exchange.notes import Sheet
-from botin.exchange.source import check_zip
 from botin.exchange.tables import PRODUCT_TABLES, RawPackage, raw_table
+from botin.exchange.zips import check_zip
 
 PRODUCT_SHEET = "product"
 MAX_BYTES = 50 * 1024 * 1024

@@ -19,7 +19,7 @@ from botin.demo.build import make_products
 from botin.exchange.guard import guard, unguard
 from botin.exchange.package import load, package_members, workbook_bytes, write_folder, zip_bytes
 from botin.exchange.prices import parse_prices, prices_csv
-from botin.exchange.source import zip_members
+from botin.exchange.zips import zip_members
 
 
 @pytest.fixture(scope="module")
