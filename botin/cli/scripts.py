@@ -67,7 +67,12 @@ def check_command(package: Path, *, as_json: bool) -> None:
     else:
         for found in findings:
             click.echo(f"{found.where}: {found.severity.value}: {found.message} [{found.code}]")
-        click.echo("Nothing to say against it." if not findings else f"{len(findings)} findings.", err=True)
+        click.echo(
+            "Nothing to say against it."
+            if not findings
+            else f"{len(findings)} finding{'' if len(findings) == 1 else 's'}.",
+            err=True,
+        )
     sys.exit(code or int(not ok))
 
 

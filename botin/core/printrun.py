@@ -338,8 +338,8 @@ def _missing_one(
     least = region.ratio(copies, high, column, largest=False) if alone and np.isfinite(high).all() else None
     here = packs[key].estimate
     taken = sum(s.mid * (packs[f.key].estimate or 0) for s, f in zip(spans, system.formats, strict=True) if s)
-    best = here / (copies - taken) if alone and here and copies > taken else None
     slowest = 1 / least if least and least > 0 else None
+    best = here / (copies - taken) if slowest and here and copies > taken else None
     fastest = 1 / most if most and most > 0 else None
     if best is not None:
         best = max(best, fastest or 0.0)
