@@ -92,6 +92,7 @@ def as_typed(session: Session, pull: PullRecord) -> str:
     words += [f"by:{details['claim_by']}"] if details.get("claim_by") else []
     words += [f"claimed:{details['claimed_on']}"] if details.get("claimed_on") else []
     words += [f"received:{details['received_on']}"] if details.get("received_on") else []
+    words += ["?"] if pull.candidates else []
     words += [f"@{pull.owner.replace(' ', '_')}"] if pull.owner else []
     words += [f'"{details["note"]}"'] if details.get("note") else []
     return " ".join(word for word in words if word)

@@ -261,6 +261,13 @@
     if (key === "?" && other === line) { event.preventDefault(); help.showModal(); }
   });
 
+  // A card to correct opens above the pack: bring it into sight, wherever it was asked for.
+  document.addEventListener("htmx:afterSwap", (event) => {
+    if (event.detail.target.id !== "edit") return;
+    document.getElementById("hand-head").scrollIntoView({ block: "start" });
+    document.getElementById("edit-entry")?.focus({ preventScroll: true });
+  });
+
   // Another window may log into the same box: look once a moment, and take in what is new.
   const pulse = async () => {
     if (document.hidden || sending || stored(shelf).length) return;
