@@ -41,14 +41,14 @@ class Client:
         self.server = server
         jar = urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar())
         self.opener = urllib.request.build_opener(jar)
-        page = self.opener.open(f"{server.url}/boxes/new", timeout=10).read().decode()
+        page = self.opener.open(f"{server.url}/boxes/new", timeout=60).read().decode()
         self.token = re.search(r'name="csrf_token"[^>]*value="([^"]+)"', page)[1]  # type: ignore[index]
         self.post(f"/boxes/{BOX}/open", {})
 
     def post(self, path: str, fields: dict[str, str]) -> int:
         data = urllib.parse.urlencode({"csrf_token": self.token, **fields}).encode()
         request = urllib.request.Request(f"{self.server.url}{path}", data, {"HX-Request": "true"})  # noqa: S310
-        return int(self.opener.open(request, timeout=10).status)
+        return int(self.opener.open(request, timeout=60).status)
 
 
 def run(server: Server, kills: int, rng: np.random.Generator) -> Outcome:

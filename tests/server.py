@@ -35,7 +35,7 @@ class Server:
         self._wait()
 
     def _wait(self) -> None:
-        for _ in range(100):
+        for _ in range(600):
             try:
                 urllib.request.urlopen(f"{self.url}/static/icon.svg", timeout=2).read()  # noqa: S310  (this very server)
             except OSError:

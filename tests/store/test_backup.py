@@ -50,7 +50,7 @@ def test_closing_an_opening_takes_a_backup(session: Session, bench: Workbench, h
     box = open_box(session, bench, 4)
     close_box(session, bench, box, 0)
     job = bench.jobs.get(f"backup-{bench.now():%Y%m%d%H%M%S%f}")
-    assert job.wait(10)
+    assert job.wait(60)
     assert job.future.exception() is None
     assert boxes(next((home / FOLDER).glob("botin-*.db"))) == 6
 
