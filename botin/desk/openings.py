@@ -75,9 +75,18 @@ class ReadRow:
 
 
 def read_rows(product: Product, rows: Sequence[OpeningRow]) -> list[ReadRow]:
-    """Read rows against a checklist, by the grammar of the entry line."""
+    """Read rows against a checklist, by the grammar of the entry line.
+
+    Raises
+    ------
+    ImportRefusedError
+        When there are more than `MOST`: none is left out silently.
+    """
+    if len(rows) > MOST:
+        message = f"The log has {len(rows):,} rows; the most is {MOST:,} at once. Split it; nothing was stored."
+        raise ImportRefusedError(message)
     reader = EntryReader(product)
-    return [_read(product, reader, row) for row in rows[:MOST]]
+    return [_read(product, reader, row) for row in rows]
 
 
 def _read(product: Product, reader: EntryReader, row: OpeningRow) -> ReadRow:

@@ -19,7 +19,7 @@ from botin.desk.ripstate import RipState, rip_state
 from botin.desk.settings import load_settings, save_settings
 from botin.desk.shelf import Purchase
 from botin.desk.workbench import Workbench
-from botin.exchange.openings import guess_columns, mapped_rows
+from botin.exchange.openings import OpeningRow, guess_columns, mapped_rows
 from botin.exchange.sheets import csv_sheet
 from botin.store.boxes import get_box, pulls_of
 from botin.store.models import BoxRecord, PullRecord
@@ -325,3 +325,10 @@ def test_a_log_from_a_spreadsheet_is_all_or_nothing(session: Session, bench: Wor
         ("12", "", None),
         ("44", "cinder", 37),
     ]
+
+
+def test_a_log_that_is_too_long_is_refused_and_not_cut(session: Session, bench: Workbench) -> None:
+    product = bench.product(session, get_box(session, 4).format.product)
+    rows = [OpeningRow(line, {"number": "12"}) for line in range(openings.MOST + 1)]
+    with pytest.raises(ImportRefusedError, match="Split it"):
+        openings.read_rows(product, rows)

@@ -145,7 +145,6 @@
     if (!live) return;
     event.preventDefault();
     const fields = [...new FormData(live, event.submitter)].filter(([name]) => name !== "csrf_token");
-    if (live.closest("#edit")) document.getElementById("edit").dataset.sent = "yes";
     enqueue(live.action, [...fields, ["client_key", newKey()], ["turn_key", newKey()]], false);
     focus();
   });
