@@ -37,7 +37,7 @@ lint: $(VENV)/.dev
 	$(BIN)/lint-imports --no-cache
 
 test: $(VENV)/.dev chromium lint
-	$(BIN)/python -m pytest
+	$(BIN)/python -m pytest -n 2 --dist worksteal
 
 bench: $(VENV)/.dev
 	$(BIN)/python tools/bench.py

@@ -10,6 +10,7 @@ from threading import Timer
 
 import click
 
+from botin.cli import buying as buying  # noqa: PLC0414  (registers its commands)
 from botin.cli import cli
 from botin.cli import keep as keep  # noqa: PLC0414  (registers its commands)
 from botin.cli import scripts as scripts  # noqa: PLC0414

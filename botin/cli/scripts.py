@@ -99,8 +99,8 @@ def print_run_document(found: PrintRun) -> dict[str, Any]:
     return {
         "formats": {key: run and _format_run(run) for key, run in found.formats.items()},
         "slack": found.slack,
-        "lines": [{**_line(row.key), "copies": row.copies, "agrees": row.agrees} for row in found.lines],
-        "populations": [{**_line(row.key), "per_card": _interval(row.per_card)} for row in found.populations],
+        "lines": [{**line_keys(row.key), "copies": row.copies, "agrees": row.agrees} for row in found.lines],
+        "populations": [{**line_keys(row.key), "per_card": _interval(row.per_card)} for row in found.populations],
         "missing_odds": [
             {
                 "format": row.format,
@@ -114,7 +114,8 @@ def print_run_document(found: PrintRun) -> dict[str, Any]:
     }
 
 
-def _line(key: tuple[str, str, str]) -> dict[str, str]:
+def line_keys(key: tuple[str, str, str]) -> dict[str, str]:
+    """Name a line by section, parallel and group."""
     return dict(zip(("section", "parallel", "group"), key, strict=True))
 
 

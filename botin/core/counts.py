@@ -7,11 +7,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
 FloatArray = npt.NDArray[np.float64]
+Values = TypeVar("Values", FloatArray, npt.NDArray[np.complex128])
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,6 +53,49 @@ class CountLaw:
         if self.poisson > 0:
             chances = np.convolve(chances, poisson_pmf(self.poisson))
         return chances
+
+    def pgf(self, z: Values) -> Values:
+        """E[z^X]: the chance that every one of the X draws misses, when each misses with chance z."""
+        found = z**self.fixed if self.fixed else np.ones_like(z)
+        for n, p in self.binomials:
+            found = found * (1 - p + p * z) ** n
+        return found * np.exp(self.poisson * (z - 1)) if self.poisson else found
+
+    def log_pgf(self, z: FloatArray) -> FloatArray:
+        """Logarithm of `pgf` for z > 0, where the value itself would overflow."""
+        found = self.fixed * np.log(z) + self.poisson * (z - 1)
+        for n, p in self.binomials:
+            found = found + n * np.log1p(p * (z - 1))
+        return np.asarray(found)
+
+    def times(self, boxes: int) -> CountLaw:
+        """Return the law of the sum over independent boxes."""
+        return CountLaw(self.fixed * boxes, tuple((n * boxes, p) for n, p in self.binomials), self.poisson * boxes)
+
+    def part(self, parts: int) -> CountLaw:
+        """Return the law of one of ``parts`` equal parts (a pack of a box, taken at random).
+
+        One trial a part stays one trial; what is promised for the whole is spread evenly, no part twice while it
+        can be helped; a Poisson stays one.
+        """
+        own = tuple((n // parts, p) for n, p in self.binomials if n % parts == 0)
+        spread = self.fixed + sum(n * p for n, p in self.binomials if n % parts)
+        even = per_pack_law(spread / parts, 1)
+        return CountLaw(even.fixed, (*own, *even.binomials), self.poisson / parts)
+
+    def thinned(self, share: float) -> CountLaw:
+        """Return the law of what is left when each one stays with chance ``share``."""
+        if share >= 1:
+            return self
+        fixed = ((self.fixed, share),) if self.fixed else ()
+        return CountLaw(0, (*fixed, *((n, p * share) for n, p in self.binomials)), self.poisson * share)
+
+    def draw(self, rng: np.random.Generator, size: int) -> npt.NDArray[np.int64]:
+        """Draw counts, one for each of ``size`` boxes."""
+        found = np.full(size, self.fixed, np.int64)
+        for n, p in self.binomials:
+            found += rng.binomial(n, p, size) if n > 1 else rng.random(size) < p
+        return found + rng.poisson(self.poisson, size) if self.poisson else found
 
     def at_least(self, k: int) -> float:
         """P(X ≥ k)."""

@@ -17,6 +17,7 @@ from botin.core.product import Card, Format, Kind, OddsRow, Parallel, Product, P
 from botin.core.rates import parse_printed
 
 PULLABLE_REST = (Kind.BASE,)
+PROMISED = ("exact", "at_least", "guaranteed")
 
 
 @dataclass(frozen=True)
@@ -31,6 +32,8 @@ class Line:
         Expected count in one box, also when a promise rules it; None when unknown.
     printed : str
         The rate in words, as printed.
+    case_law : CountLaw or None
+        Count in a whole case, where the case is what is promised; None when its boxes are independent.
     """
 
     section: Section
@@ -43,11 +46,17 @@ class Line:
     run: int | None = None
     is_rest: bool = False
     promise: str = ""
+    case_law: CountLaw | None = None
 
     @cached_property
     def numbers(self) -> frozenset[str]:
         """Numbers of the line's cards."""
         return frozenset(card.number for card in self.cards)
+
+    @cached_property
+    def place_of(self) -> dict[str, int]:
+        """Place of each number among the line's cards."""
+        return {card.number: place for place, card in enumerate(self.cards)}
 
     @property
     def key(self) -> tuple[str, str, str]:
@@ -67,6 +76,7 @@ class JointPromise:
     row: PromiseRow
     law: CountLaw
     weights: dict[tuple[str, str, str], float]
+    case_law: CountLaw | None = None
 
 
 @dataclass(frozen=True)
@@ -98,11 +108,9 @@ class BoxModel:
 
 def cards_of_line(product: Product, section: str, parallel: str, group: str) -> tuple[Card, ...]:
     """Return the cards a row of the odds stands for, by its group and by the groups that have the parallel."""
-    cards = product.cards_by_section.get(section, ())
-    if group:
-        cards = tuple(card for card in cards if card.group == group)
-    groups = {row.group for row in product.parallels_by_section.get(section, ()) if row.key == parallel}
-    if parallel and groups and "" not in groups:
+    cards = product.cards_by_group.get((section, group), ()) if group else product.cards_by_section.get(section, ())
+    groups = product.groups_of_finish.get((section, parallel), frozenset()) if parallel else frozenset()
+    if groups and "" not in groups:
         cards = tuple(card for card in cards if card.group in groups)
     return cards
 
@@ -130,9 +138,16 @@ def rate_law(row: OddsRow, fmt: Format, seeding: str = "even") -> CountLaw | Non
     return None
 
 
+def case_law_of(text: str, promise: str, boxes: int | None, seeding: str) -> CountLaw | None:
+    """Count in a whole case, where one is stated and the boxes of the case are tied to each other by it."""
+    if not text or not boxes or (seeding == "random" and promise not in PROMISED):
+        return None
+    return promised_law(parse_printed(text).value, promise, None, seeding)
+
+
 def case_share_law(count: float, promise: str, boxes: int, seeding: str) -> CountLaw:
     """Count in one box of a case that holds ``count``: spread over the boxes, no box twice while it can be helped."""
-    if seeding == "random" and promise not in ("exact", "at_least", "guaranteed"):
+    if seeding == "random" and promise not in PROMISED:
         return CountLaw(poisson=count / boxes)
     return average_law(count / boxes, "even")
 
@@ -182,8 +197,9 @@ def _is_rest_row(product: Product, row: OddsRow) -> bool:
 def _line(product: Product, fmt: Format, row: OddsRow, seeding: str) -> Line:
     try:
         law = rate_law(row, fmt, seeding)
+        per_case = case_law_of(row.per_case, row.promise, fmt.boxes_per_case, seeding)
     except BadOddsError:
-        law = None
+        law = per_case = None
     cards = cards_of_line(product, row.section, row.parallel, row.group)
     stated: Parallel | None = product.parallel_of(cards[0], row.parallel) if cards else None
     return Line(
@@ -196,6 +212,7 @@ def _line(product: Product, fmt: Format, row: OddsRow, seeding: str) -> Line:
         printed=describe_rate(row),
         run=product.run_of(stated) if stated else None,
         promise=row.promise,
+        case_law=per_case,
     )
 
 
@@ -237,7 +254,8 @@ def _joint(product: Product, fmt: Format, row: PromiseRow, covered: list[Line], 
         line.key: (part / total if total else 1 / len(covered)) for line, part in zip(covered, raw, strict=True)
     }
     law = _joint_law(row, fmt, count, expect, seeding)
-    return None if law is None else JointPromise(row, law, weights)
+    of_case = case_law_of(row.count, row.promise, fmt.boxes_per_case, seeding) if row.per == "case" else None
+    return None if law is None else JointPromise(row, law, weights, of_case)
 
 
 def _joint_law(row: PromiseRow, fmt: Format, count: float, expect: float | None, seeding: str) -> CountLaw | None:

@@ -105,6 +105,7 @@ class PriceBook:
         self.as_of = as_of
         self._rows: dict[_Version, dict[str, list[PriceRow]]] = defaultdict(lambda: defaultdict(list))
         self._known: dict[_Version, dict[str, Estimate]] = {}
+        self._own: dict[_Version, dict[str, Estimate]] = {}
         for row in rows:
             if row.kind is PriceKind.SOLD:
                 self._rows[(row.section, row.parallel, row.grade)][row.number].append(row)
@@ -120,8 +121,10 @@ class PriceBook:
 
     def own_prices(self, section: str, parallel: str, grade: str = "") -> dict[str, Estimate]:
         """Return the estimates of the cards that have prices of their own, by number."""
-        found = self._version((section, parallel, grade))
-        return {number: estimate for number, estimate in found.items() if number}
+        key = (section, parallel, grade)
+        if key not in self._own:
+            self._own[key] = {number: estimate for number, estimate in self._version(key).items() if number}
+        return self._own[key]
 
     def _version(self, key: _Version) -> dict[str, Estimate]:
         if key not in self._known:

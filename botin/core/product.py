@@ -237,6 +237,32 @@ class Product:
         return {key: tuple(cards) for key, cards in found.items()}
 
     @cached_property
+    def cards_by_group(self) -> dict[tuple[str, str], tuple[Card, ...]]:
+        """Cards by section and odds group."""
+        found: dict[tuple[str, str], list[Card]] = defaultdict(list)
+        for card in self.cards:
+            found[(card.section, card.group)].append(card)
+        return {key: tuple(cards) for key, cards in found.items()}
+
+    @cached_property
+    def groups_of_finish(self) -> dict[tuple[str, str], frozenset[str]]:
+        """For each section and finish the groups that its rows name; the empty group is the whole section."""
+        found: dict[tuple[str, str], set[str]] = defaultdict(set)
+        for row in self.parallels:
+            found[(row.section, row.key)].add(row.group)
+        return {key: frozenset(groups) for key, groups in found.items()}
+
+    @cached_property
+    def printed_finishes(self) -> dict[tuple[str, str], tuple[str, ...]]:
+        """Finishes that the odds name, by section and group of the cards."""
+        found: dict[tuple[str, str], dict[str, None]] = defaultdict(dict)
+        for row in self.odds:
+            groups = [row.group] if row.group else list(self.group_sizes.get(row.section, ()))
+            for group in groups:
+                found[(row.section, group)][row.parallel] = None
+        return {key: tuple(finishes) for key, finishes in found.items()}
+
+    @cached_property
     def card_by_number(self) -> dict[tuple[str, str], Card]:
         """Cards by section and number."""
         return {(card.section, card.number): card for card in self.cards}

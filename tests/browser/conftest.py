@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import shutil
 import threading
 from collections.abc import Iterator
@@ -65,7 +66,12 @@ def reading(demo_file: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterat
 def here(request: pytest.FixtureRequest, app: Flask) -> Iterator[str]:
     """Botin in a thread of the tests: it starts at once, for tests that do not stop or kill it."""
     made = create_server(app, host="127.0.0.1", port=0, threads=4)
-    thread = threading.Thread(target=made.run, daemon=True)
+
+    def serve() -> None:
+        with contextlib.suppress(OSError):  # the sockets are closed under it when the test ends
+            made.run()
+
+    thread = threading.Thread(target=serve, daemon=True)
     thread.start()
     yield f"http://127.0.0.1:{made.effective_port}"
     made.close()

@@ -1,0 +1,204 @@
+"""Commands for scripts before a purchase: ``odds`` and ``worth``; no store is touched."""
+
+from __future__ import annotations
+
+from datetime import UTC, date, datetime
+from pathlib import Path
+from typing import Any
+
+import click
+
+from botin.cli import cli
+from botin.cli.scripts import JSON, PACKAGE, line_keys, scripted
+from botin.core.chance import Chances, chances
+from botin.core.collation import INDEPENDENT, NO_REPEATS, Repeats
+from botin.core.errors import BotinError, NotFoundError
+from botin.core.findings import Severity
+from botin.core.lines import BoxModel, box_model
+from botin.core.priced import priced_box
+from botin.core.prices import PriceBook, PriceRow
+from botin.core.product import Format, Product
+from botin.core.wants import parse_want, versions
+from botin.core.worth import Worth, worth
+from botin.exchange.fees import read_sale_costs
+from botin.exchange.package import load
+from botin.exchange.prices import read_prices
+
+EXACT_POINTS = 2**18
+"""A script can wait: a grid fine enough that prices in cents are hardly ever rounded."""
+
+
+class RepeatsType(click.ParamType[Repeats]):
+    """``independent``, ``none`` or a number."""
+
+    name = "independent|none|RHO"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Repeats:
+        """Read the repeat model."""
+        if isinstance(value, Repeats):
+            return value
+        known = {"independent": INDEPENDENT, "none": NO_REPEATS}
+        if value in known:
+            return known[value]
+        try:
+            factor = float(value)
+        except ValueError:
+            factor = -1.0
+        if not 0 <= factor <= 2:
+            self.fail(f"{value!r} is not independent, none or a factor from 0 to 2", param, ctx)
+        return Repeats(factor)
+
+
+FORMAT = click.option("--format", "format_key", required=True, help="Key of the format.")
+BOXES = click.option("--boxes", type=click.IntRange(1, 10_000), default=1, show_default=True)
+REPEATS = click.option("--repeats", type=RepeatsType(), default="independent", show_default=True)
+
+
+def product_and_format(package: Path, format_key: str) -> tuple[Product, Format]:
+    """Read a package and find one of its formats.
+
+    Raises
+    ------
+    BotinError
+        When the package has errors that leave out rows, or has no such format.
+    """
+    reading = load(package)
+    lost = [found for found in reading.findings if found.severity is Severity.ERROR]
+    if lost:
+        message = f"{lost[0].where}: {lost[0].message} Mend it first; botin check lists everything."
+        raise BotinError(message)
+    fmt = reading.product.format_by_key.get(format_key)
+    if fmt is None:
+        known = ", ".join(reading.product.format_by_key)
+        message = f"There is no format “{format_key}” in {package}. It has {known}."
+        raise NotFoundError(message)
+    return reading.product, fmt
+
+
+def price_book(path: Path, currency: str) -> PriceBook:
+    """Read prices; their ages are counted from the newest of them.
+
+    Raises
+    ------
+    BotinError
+        When a row cannot be read: a price left out would change the answer unseen.
+    """
+    rows, findings = read_prices(path, currency)
+    if findings:
+        message = f"{findings[0].where}: {findings[0].message}"
+        raise BotinError(message)
+    return PriceBook(rows, newest(rows))
+
+
+def newest(rows: list[PriceRow]) -> date:
+    """Return the day of the newest price, today when none has one."""
+    return max((row.sold_on for row in rows if row.sold_on), default=datetime.now(UTC).date())
+
+
+@cli.command("odds")
+@PACKAGE
+@FORMAT
+@click.option("--want", "specs", multiple=True, required=True, help="section:number[:parallel], name=…, team=…")
+@click.option("--all", "every", is_flag=True, help="All of the wants, not any of them.")
+@BOXES
+@REPEATS
+@JSON
+@scripted
+def odds_command(
+    package: Path,
+    format_key: str,
+    specs: tuple[str, ...],
+    boxes: int,
+    repeats: Repeats,
+    *,
+    every: bool,
+    as_json: bool,  # noqa: ARG001  (always JSON)
+) -> dict[str, Any]:
+    """Say the chance of what is wanted, per pack, box, case and in some boxes."""
+    wants = [parse_want(spec) for spec in specs]
+    product, fmt = product_and_format(package, format_key)
+    box = priced_box(_model(product, fmt), PriceBook([], date.min))
+    found = chances(box, [versions(product, want) for want in wants], every=every, boxes=boxes, repeats=repeats)
+    return odds_document(found)
+
+
+def odds_document(found: Chances) -> dict[str, Any]:
+    """Shape the chances as the contract has it."""
+    return {
+        "expected_per_box": found.expected,
+        "chance": {"pack": found.pack, "box": found.box, "case": found.case, "boxes": found.boxes},
+        "boxes_for_even_chance": found.even,
+        "boxes_for_95": found.most,
+        "assumptions": list(found.assumptions),
+    }
+
+
+def _model(product: Product, fmt: Format, seeding: str = "even") -> BoxModel:
+    return box_model(product, fmt, seeding)
+
+
+@cli.command("worth")
+@PACKAGE
+@FORMAT
+@click.option("--prices", "prices_path", type=click.Path(path_type=Path), required=True, help="prices.csv")
+@click.option("--cost", type=click.FloatRange(0, 1e9), required=True, help="Cost of one box, in major units.")
+@BOXES
+@click.option("--seeding", type=click.Choice(["even", "random"]), default="even", show_default=True)
+@REPEATS
+@click.option("--net", is_flag=True, help="Net of selling costs.")
+@click.option("--fees", type=click.Path(path_type=Path), help="fees.json, for --net")
+@JSON
+@scripted
+def worth_command(  # noqa: PLR0913, PLR0917  (the options of the contract)
+    package: Path,
+    format_key: str,
+    prices_path: Path,
+    cost: float,
+    boxes: int,
+    seeding: str,
+    repeats: Repeats,
+    fees: Path | None,
+    *,
+    net: bool,
+    as_json: bool,  # noqa: ARG001  (always JSON)
+) -> dict[str, Any]:
+    """Say what boxes are worth: mean, median, spread, and the chance to break even."""
+    if net and fees is None:
+        message = "--net needs --fees: what selling costs is yours to say."
+        raise click.UsageError(message)
+    product, fmt = product_and_format(package, format_key)
+    costs = read_sale_costs(fees) if net and fees else None
+    book = price_book(prices_path, product.currency)
+    box = priced_box(_model(product, fmt, seeding), book, costs.nets if costs else None)
+    found = worth(box, cost, boxes, repeats=repeats, points=EXACT_POINTS)
+    document = worth_document(found, product.currency)
+    if costs:
+        document["assumptions"].append(costs.words())
+    return document
+
+
+def worth_document(found: Worth, currency: str) -> dict[str, Any]:
+    """Shape the worth of boxes as the contract has it."""
+    curve = found.curve
+    return {
+        "currency": currency,
+        "boxes": curve.boxes,
+        "cost": found.cost,
+        "mean": curve.mean,
+        "median": curve.quantile(0.5),
+        "sd": curve.sd,
+        "p10": curve.quantile(0.1),
+        "p90": curve.quantile(0.9),
+        "chance_break_even": found.chance_break_even,
+        "lines": [
+            {**line_keys(row.line.line.key), "expected_count": row.expected, "mean": row.mean, "share": row.share}
+            for row in found.lines
+        ],
+        "share_from_rare": found.share_from_rare,
+        "unpriced": [
+            {**line_keys(line.line.key), "cards": line.unpriced, "of": len(line.values)} for line in found.unpriced
+        ],
+        "grid_step": curve.grid.step,
+        "error_bound": found.error_bound,
+        "assumptions": list(found.assumptions),
+    }
