@@ -7,6 +7,7 @@ import shutil
 from importlib import import_module
 from pathlib import Path
 from threading import Timer
+from typing import TYPE_CHECKING
 
 import click
 
@@ -17,14 +18,35 @@ from botin.cli import scripts as scripts  # noqa: PLC0414
 from botin.cli.library import HOME
 from botin.home import DATABASE, home_folder, secret_key, utc_now
 
+if TYPE_CHECKING:
+    from flask import Flask
+
 PORT = click.option("--port", default=8321, show_default=True, help="Port on 127.0.0.1; 0 takes a free one.")
 
 
 def heavy_imports() -> None:
     """Load what the first print run would wait for, while nobody waits."""
-    for name in ("scipy.optimize", "scipy.special", "openpyxl", "rapidfuzz"):
+    for name in ("scipy.optimize", "scipy.special", "scipy.fft", "openpyxl", "rapidfuzz"):
         import_module(name)
+
+
+def warm(app: Flask) -> None:
+    """Load what is heavy and compile every template, while nobody waits."""
+    heavy_imports()
+    for name in app.jinja_env.list_templates(extensions=["html"]):
+        app.jinja_env.get_template(name)
+    client = app.test_client()
+    for path in ("/", *(f"/buy/{number}" for number in newest_products(app))):
+        client.get(path)
     settle_memory()
+
+
+def newest_products(app: Flask) -> list[int]:
+    """Return the products someone is likeliest to ask about first."""
+    from botin.desk.buying import products_to_buy  # noqa: PLC0415
+
+    with app.extensions["bench"].sessions() as session:
+        return [record.id for record in products_to_buy(session)[:3] if record.formats]
 
 
 def settle_memory() -> None:
@@ -53,7 +75,7 @@ def run_server(home: Path, port: int, *, demo: bool) -> None:
     except OSError as exc:
         message = f"Port {port} is taken, perhaps by another Botin. Stop it, or name another one with --port."
         raise click.ClickException(message) from exc
-    warm_up = Timer(1.5, heavy_imports)
+    warm_up = Timer(1.5, warm, (app,))
     warm_up.daemon = True
     warm_up.start()
     click.echo(f"Botin is at http://127.0.0.1:{server.effective_port}  (Ctrl+C stops it)", err=True)

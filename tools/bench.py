@@ -14,6 +14,7 @@ from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
 
+import bench_buy
 import numpy as np
 from bench_library import fill_library, import_large, search_times
 from crowd import fill
@@ -22,7 +23,7 @@ from flask.testing import FlaskClient
 from botin.demo.build import build_demo
 from botin.desk.workbench import Workbench
 from botin.home import DATABASE
-from botin.main import settle_memory
+from botin.main import settle_memory, warm
 from botin.store.engine import migrate, open_engine, sessions
 from botin.web.app import create_app
 
@@ -106,6 +107,12 @@ def main() -> None:
         with sessions(engine)() as session:
             build_demo(session, Workbench(sessions(engine), lambda: NOW))
         engine.dispose()
+        bench_buy.curves(show)
+        warmed = client_of(Path(shutil.copytree(home, Path(folder) / "buying")))
+        warm(warmed.application)
+        bench_buy.desk(warmed, show, "demo")
+        if "buy" in sys.argv:
+            return
         measure(Path(shutil.copytree(home, Path(folder) / "small")), "demo")
         found = {}
         for size in SIZES:

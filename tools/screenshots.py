@@ -46,6 +46,16 @@ def enter(page: Page, lines: Sequence[str]) -> None:
             page.wait_for_timeout(20)
 
 
+def buy_cheap(page: Page) -> None:
+    page.goto("/buy/1?format=blaster&price=29.99&ship=4&chase=Orla")
+    page.wait_for_selector(".curve")
+
+
+def buy_dear(page: Page) -> None:
+    page.goto("/buy/2?format=jumbo&price=210&ship=8")
+    page.wait_for_selector(".curve")
+
+
 def rip_empty(page: Page) -> None:
     open_box(page)
 
@@ -128,6 +138,8 @@ Halo parallel /10 1:1,473 packs"""
 VIEWS: dict[str, Callable[[Page], None]] = {
     "shelf": shelf,
     "sealed": sealed,
+    "buy-cheap": buy_cheap,
+    "buy-dear": buy_dear,
     "rip-empty": rip_empty,
     "rip": rip,
     "rip-end": rip_end,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import defaultdict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -15,6 +16,7 @@ from botin.core.lines import BoxModel, Line
 from botin.core.prices import Basis, PriceBook
 
 NOTHING = CountLaw()
+SINGLE_BELOW = 0.05
 Worth = Callable[[FloatArray], FloatArray]
 """What is left of raw prices, for example net of selling costs."""
 
@@ -51,6 +53,13 @@ class PricedLine:
     in_packs: bool
 
     @property
+    def is_single(self) -> bool:
+        """Whether it is one card by rare independent trials: thousands of these are collected in one transform."""
+        law = self.law
+        one = len(self.values) == 1 and self.case_law is None and not law.fixed and not law.poisson
+        return one and len(law.binomials) == 1 and law.binomials[0][1] < SINGLE_BELOW
+
+    @property
     def mean(self) -> float:
         """Mean price of a draw."""
         return float(self.values @ self.shares)
@@ -69,6 +78,15 @@ class PricedJoint:
     case_law: CountLaw | None
     places: tuple[int, ...]
     weights: FloatArray
+
+
+@dataclass(frozen=True)
+class Singles:
+    """Lines of one card: price, chance a trial, and whether the card lies in the packs."""
+
+    values: FloatArray
+    chances: FloatArray
+    in_packs: npt.NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
@@ -132,6 +150,31 @@ class PricedBox:
             shares * np.repeat(full[: len(rows)], sizes),
             np.repeat([line.in_packs for line in rows], sizes),
         )
+
+    @cached_property
+    def singles(self) -> dict[int, Singles]:
+        """Lines of one card that come by rare independent trials, by the number of trials a box."""
+        chosen: dict[int, list[tuple[float, float, bool]]] = defaultdict(list)
+        for line in self.lines:
+            if line.is_single:
+                n, p = line.law.binomials[0]
+                chosen[n].append((float(line.values[0]), p, line.in_packs))
+        return {
+            n: Singles(np.array(values), np.array(chances), np.array(packed))
+            for n, rows in chosen.items()
+            for values, chances, packed in (zip(*rows, strict=True),)
+        }
+
+    @cached_property
+    def larger(self) -> tuple[PricedLine, ...]:
+        """All other lines that come at all."""
+        return tuple(line for line in self.lines if not line.is_single and (line.law.mean or line.case_law))
+
+    @cached_property
+    def independent_variance(self) -> FloatArray:
+        """Variance of each line's count in a box, and in a case that is promised as a whole, in two rows."""
+        each = [(line.law.variance, line.case_law.variance if line.case_law else np.nan) for line in self.lines]
+        return np.array(each).reshape(-1, 2).T
 
     @cached_property
     def moments(self) -> FloatArray:
@@ -264,11 +307,12 @@ def variance_of(box: PricedBox, boxes: int = 1, *, one_case: bool = False) -> fl
     tied = {place for joint in box.joint for place in joint.places}
     means, squares, expected = box.moments
     total += boxes * float(expected @ (squares - means**2))
-    for at, line in enumerate(box.lines):
-        mean = float(means[at])
-        if at not in tied:
-            own = mean - (base if line.in_packs else 0.0)
-            total += _count_variance(line.law, line.case_law, boxes, one_case=one_case) * own**2
+    in_packs = np.array([line.in_packs for line in box.lines], bool)
+    gains = means - np.where(in_packs, base, 0.0)
+    own, of_case = box.independent_variance
+    counts = np.where(np.isnan(of_case) | (not one_case), boxes * own, of_case)
+    counts[list(tied)] = 0.0
+    total += float(counts @ (gains * gains))
     for joint in box.joint:
         gain = np.array([box.lines[p].mean - (base if box.lines[p].in_packs else 0.0) for p in joint.places])
         middle = float(joint.weights @ gain)

@@ -52,20 +52,30 @@ def simulate(box: PricedBox, size: int, rng: np.random.Generator) -> FloatArray:
         if drawn.line.in_packs:
             room -= np.bincount(drawn.box, minlength=size)
     if box.pool is not None:
-        values += _rest(box.pool, np.maximum(room, 0), rng)
+        rest = simulate_rest(box.pool, np.maximum(room, 0), rng)
+        values += np.bincount(rest.box, rest.prices, size) + rest.usual
     return values
 
 
-def _rest(pool: PricedLine, room: Ints, rng: np.random.Generator) -> FloatArray:
+@dataclass(frozen=True)
+class Rest:
+    """Base cards of many boxes: what the usual ones are worth in each box, and the others one by one."""
+
+    usual: FloatArray
+    box: Ints
+    prices: FloatArray
+
+
+def simulate_rest(pool: PricedLine, room: Ints, rng: np.random.Generator) -> Rest:
+    """Draw the base cards of boxes with so much room each, independently."""
     prices, place = np.unique(pool.values, return_inverse=True)
     shares = np.bincount(place, pool.shares)
     usual = int(np.argmax(shares))
     others = rng.binomial(room, 1 - shares[usual]) if shares[usual] < 1 else np.zeros_like(room)
-    found = prices[usual] * (room - others)
+    worth = prices[usual] * (room - others)
     shares[usual] = 0.0
-    if shares.sum() > 0:
-        steps = np.cumsum(shares) / shares.sum()
-        drawn = np.searchsorted(steps, rng.random(int(others.sum())), side="right")
-        where = np.repeat(np.arange(len(room)), others)
-        found += np.bincount(where, prices[np.minimum(drawn, len(prices) - 1)], len(room))
-    return np.asarray(found)
+    if not others.any() or not shares.sum():
+        return Rest(worth, np.zeros(0, np.int64), np.zeros(0))
+    steps = np.cumsum(shares) / shares.sum()
+    drawn = np.searchsorted(steps, rng.random(int(others.sum())), side="right")
+    return Rest(worth, np.repeat(np.arange(len(room)), others), prices[np.minimum(drawn, len(prices) - 1)])

@@ -14,11 +14,9 @@ import numpy as np
 
 from botin.core.collation import INDEPENDENT, Repeats, counts_at, inner_time
 from botin.core.counts import CountLaw, FloatArray
-from botin.core.priced import PricedBox, PricedLine
+from botin.core.priced import PricedBox, PricedLine, Singles
 from botin.core.waves import Atoms, Grid, Ints, Waves, all_waves, draw_atoms, joined, power
 
-SINGLE_BELOW = 0.05
-"""Lines of one card with a smaller chance a trial are collected in one transform."""
 SMALL = 1e-17
 THRESHOLDS = (0.5, 0.35, 0.2, 0.1, 0.05)
 PAIR_UP_TO = 30_000
@@ -27,7 +25,7 @@ PAIR_UP_TO = 30_000
 
 @dataclass(frozen=True)
 class Laws:
-    """Which count each line and promise has in the boxes asked for.
+    """Which count each line and promise has in the boxes asked for; rare lines of one card are left to the box.
 
     ``own`` counts per box and is raised to ``boxes``; ``whole`` counts once, over a whole case.
     """
@@ -46,7 +44,7 @@ def laws_of(box: PricedBox, boxes: int, *, one_case: bool) -> Laws:
 
     return Laws(
         boxes,
-        tuple((line, *pair(line.law, line.case_law)) for line in box.lines),
+        tuple((line, *pair(line.law, line.case_law)) for line in box.larger),
         tuple((joint.places, joint.weights, *pair(joint.law, joint.case_law)) for joint in box.joint),
     )
 
@@ -120,6 +118,8 @@ def _threshold(box: PricedBox, laws: Laws) -> float | None:
         for line, own, _ in laws.lines:
             if line.in_packs:
                 logs += float(own.log_pgf(each)[0])
+        for trials, rows in box.singles.items():
+            logs += trials * float(np.log1p(rows.chances[rows.in_packs] * (1 / limit - 1)).sum())
         for places, weights, own, _ in laws.joint:
             inside = sum(w for p, w in zip(places, weights, strict=True) if box.lines[p].in_packs)
             logs += float(own.log_pgf(1 - inside + inside * each)[0])
@@ -224,18 +224,15 @@ class _Parts:
 
     each: _Counts
     whole: _Counts
-    singles: dict[int, list[tuple[PricedLine, float]]]
+    singles: dict[int, Singles]
 
 
 def _parts(box: PricedBox, grid: Grid, laws: Laws) -> _Parts:
-    found = _Parts(_Counts(), _Counts(), defaultdict(list))
+    found = _Parts(_Counts(), _Counts(), box.singles if laws.boxes else {})
     for line, own, of_case in laws.lines:
-        if _is_single(line, own):
-            found.singles[own.binomials[0][0]].append((line, own.binomials[0][1]))
-        elif own.mean or of_case.mean:
-            draw = [(_atoms(line, grid), line.in_packs)]
-            found.each.add(own, draw)
-            found.whole.add(of_case, draw)
+        draw = [(_atoms(line, grid), line.in_packs)]
+        found.each.add(own, draw)
+        found.whole.add(of_case, draw)
     for places, weights, own, of_case in laws.joint:
         rows = [(box.lines[place], float(weight)) for place, weight in zip(places, weights, strict=True)]
         draw = [(_atoms(line, grid).scaled(weight), line.in_packs) for line, weight in rows]
@@ -248,19 +245,12 @@ def _atoms(line: PricedLine, grid: Grid) -> Atoms:
     return draw_atoms(grid, line.values, line.shares, grid.usual if line.in_packs else 0.0)
 
 
-def _is_single(line: PricedLine, law: CountLaw) -> bool:
-    one = len(line.values) == 1 and not law.fixed and not law.poisson and len(law.binomials) == 1
-    return one and law.binomials[0][1] < SINGLE_BELOW
-
-
-def _single_logs(rows: list[tuple[PricedLine, float]], grid: Grid, inverse: Waves | None) -> Waves:
+def _single_logs(rows: Singles, grid: Grid, inverse: Waves | None) -> Waves:
     """Σ log(1 − p + p·z^x) over lines of one card, as Σ_j (−1)^(j+1) (p/(1−p))^j z^(jx)/j, one transform for each j.
 
     With displaced base cards z^x stands beside 1/φ_b, so that the j-th transform is multiplied by its j-th power.
     """
-    values = np.array([line.values[0] for line, _ in rows])
-    chances = np.array([p for _, p in rows])
-    packed = np.array([line.in_packs for line, _ in rows])
+    values, chances, packed = rows.values, rows.chances, rows.in_packs
     logs = np.full(grid.waves, float(np.log1p(-chances).sum()), np.complex128)
     for inside in (True, False):
         chosen = (packed == inside) & (values < grid.reach)
@@ -325,7 +315,7 @@ def _once(laws: Laws) -> Laws:
 def _only_cases(laws: Laws) -> Laws:
     nothing = CountLaw()
     return Laws(
-        1,
+        0,
         tuple((line, nothing, of_case) for line, _, of_case in laws.lines),
         tuple((places, weights, nothing, of_case) for places, weights, _, of_case in laws.joint),
     )

@@ -15,6 +15,7 @@ from botin.core.spectrum import Laws, box_waves, laws_of
 from botin.core.waves import Grid
 
 POINTS = 2**16
+TAME = 0.05
 TOLERANCE = 1e-12
 NICE = (1, 2, 2.5, 5)
 TILTS = np.geomspace(3e-3, 20, 30)
@@ -127,30 +128,41 @@ def value_curve(
     mean = boxes * mean_of(box)
     sd = math.sqrt(max(0.0, variance_of(box, boxes, one_case=one_case)))
     laws = laws_of(box, boxes, one_case=one_case)
-    need = 4 * max(reach, 1.25 * min(mean, _usual(box, boxes)), 0.01)
-    for _ in range(40):
-        curve = _on_grid(box, _grid(box, need, boxes, points), laws, repeats, (mean, sd))
+    need = 4 * max(reach, _ninth_guess(box, boxes, mean), 0.01)
+    return _far_enough(box, need, laws, repeats, (mean, sd), points)
+
+
+def _far_enough(
+    box: PricedBox, need: float, laws: Laws, repeats: Repeats, moments: tuple[float, float], points: int
+) -> ValueCurve:
+    """Return the curve on the first grid that reaches four times its own 90 % point."""
+    while True:
+        curve = _on_grid(box, _grid(box, need, laws.boxes, points), laws, repeats, moments)
         ninth = curve.quantile(0.9)
         if ninth is not None and 4 * ninth <= curve.grid.reach * (1 + 1e-9):
             return curve
-        need = 4 * ninth if ninth is not None else 4 * need
-    return curve
+        need = max(1.05 * need, 4 * ninth) if ninth is not None else 4 * need
 
 
-def _usual(box: PricedBox, boxes: int) -> float:
-    """Mean without what comes in fewer than one box of twenty: a first guess at where the 90 % point lies."""
-    common = math.fsum(line.expected * line.mean for line in box.all_lines if line.expected > 0.05)
-    return boxes * (common or mean_of(box))
+def _ninth_guess(box: PricedBox, boxes: int, mean: float) -> float:
+    """Guess, on the high side, where the 90 % point lies: mean and spread without the rarest dear cards."""
+    flat = box.flat
+    order = np.argsort(-flat.price)
+    tame = order[np.cumsum(boxes * flat.expected[order]) > TAME]
+    middle = boxes * float(flat.expected[tame] @ flat.price[tame])
+    spread = math.sqrt(boxes * float(flat.expected[tame] @ flat.price[tame] ** 2))
+    return min(middle + 1.5 * spread, 9 * mean)
 
 
 def _grid(box: PricedBox, need: float, boxes: int, points: int) -> Grid:
     """Return the finest round step with half the grid reaching ``need``: most prices lie on it."""
-    step, least = 0.01, 2 * need / points
+    losing = bool(len(box.flat.price)) and float(box.flat.price.min()) < 0
+    step, least = 0.01, (2.3 if losing else 2.0) * need / points
     if least > step:
         decade = 10.0 ** math.floor(math.log10(least))
         step = next(nice * decade for nice in (*NICE, 10) if nice * decade >= least * (1 - 1e-12))
     usual = _usual_price(box.pool) if box.pool else 0.0
-    return Grid(round(step, 10), points, usual, boxes * box.slots * usual)
+    return Grid(round(step, 10), points, usual, boxes * box.slots * usual, points // 16 if losing else 0)
 
 
 def _usual_price(pool: PricedLine) -> float:

@@ -129,3 +129,38 @@ def _teams(product: Product, card: Card) -> set[str]:
     clubs = {row.team.casefold(): row.club.casefold() for row in product.teams} if product.teams else {}
     teams = {team.casefold() for team in card.teams}
     return teams | {clubs[team] for team in teams if team in clubs}
+
+
+def read_wish(product: Product, text: str) -> frozenset[tuple[str, str, str]]:
+    """Read a line of a chase list: a want of the grammar, else a name, else a number of any section (plain).
+
+    Raises
+    ------
+    BotinError
+        When nothing on the checklist is meant by it.
+    """
+    try:
+        return versions(product, parse_want(text))
+    except BadWantError:
+        wanted = text.strip().casefold()
+    for found in (
+        frozenset((card.section, card.number, "") for card in product.cards if card.number.casefold() == wanted),
+        frozenset(
+            (card.section, card.number, parallel)
+            for card, parallels in _candidates(product, Want(text, (Condition("name", wanted),)))
+            for parallel in parallels
+        ),
+        _of_team(product, wanted),
+    ):
+        if found:
+            return found
+    message = f"Nothing on the checklist of {product.name} is “{text}”: write a name, a number, or section:number."
+    raise NotFoundError(message)
+
+
+def _of_team(product: Product, wanted: str) -> frozenset[tuple[str, str, str]]:
+    return frozenset(
+        (card.section, card.number, parallel)
+        for card, parallels in _candidates(product, Want(wanted, (Condition("team", wanted),)))
+        for parallel in parallels
+    )

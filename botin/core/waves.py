@@ -28,22 +28,26 @@ class Grid:
         that the many usual cards are not rounded at all.
     origin : float
         Value of the boxes if every slot held a usual base card.
+    room : int
+        Grid points kept below 0, for cards that cost more to grade and sell than they bring.
     """
 
     step: float
     points: int
     usual: float = 0.0
     origin: float = 0.0
+    room: int = 0
 
     @property
     def below(self) -> int:
         """Grid points between the start and the origin."""
-        return math.floor(self.origin / self.step + 1e-7)
+        return math.floor(self.origin / self.step + 1e-7) + self.room
 
     @property
     def start(self) -> float:
-        """The smallest value of the grid, from 0 to one step."""
-        return max(0.0, self.origin - self.below * self.step)
+        """The smallest value of the grid; from 0 to one step when no room is kept below 0."""
+        found = self.origin - self.below * self.step
+        return found if self.room else max(0.0, found)
 
     @property
     def reach(self) -> float:

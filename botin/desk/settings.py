@@ -9,8 +9,11 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from botin.core.alternatives import Holding
+from botin.core.fade import Fade
 from botin.core.hits import HitRule
 from botin.core.product import Card, Kind, split_names
+from botin.core.selling import SaleCosts
 from botin.core.verdict import GradingTerms, SellingTerms
 from botin.store.models import SettingRecord
 
@@ -43,6 +46,16 @@ class Settings:
     school: str = "each pack for itself"
     rookie_kinds: str = ""
     my_name: str = "me"
+    rip_budget: float = 0.0
+    sale_materials: float = 0.40
+    sale_minutes: float = 6.0
+    hourly: float = 0.0
+    single_postage: float = 1.50
+    fade_half_life: float = 3.0
+    fade_floor_percent: float = 60.0
+    hold_years: float = 3.0
+    hold_yearly: float = 2.0
+    hold_growth_percent: float = 0.0
 
     def hit_rule(self) -> HitRule:
         """Return what counts as a hit."""
@@ -56,6 +69,27 @@ class Settings:
     def selling(self) -> SellingTerms:
         """Return what a sale costs."""
         return SellingTerms(self.selling_fee_percent / 100, self.selling_fixed, self.postage, self.bulk_below)
+
+    def sale_costs(self) -> SaleCosts:
+        """Return everything a sale takes, the time for it included."""
+        return SaleCosts(
+            self.selling_fee_percent / 100,
+            self.selling_fixed,
+            self.postage,
+            self.sale_materials,
+            self.sale_minutes,
+            self.hourly,
+            self.bulk_below,
+        )
+
+    def fade(self) -> Fade:
+        """Return the fade of new singles to reckon with while a product has too few prices for its own."""
+        return Fade(self.fade_half_life, self.fade_floor_percent / 100)
+
+    def holding(self) -> Holding:
+        """Return what keeping a box sealed costs."""
+        each = self.selling_fixed + self.postage
+        return Holding(self.hold_years, self.hold_yearly, self.selling_fee_percent / 100, each)
 
     def grading(self) -> GradingTerms:
         """Return what grading costs and promises."""

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from botin.core.entry import EntryReader
 from botin.core.errors import NotFoundError
 from botin.core.lines import BoxModel, box_model
-from botin.core.prices import PriceBook
+from botin.core.prices import PriceBook, PriceRow
 from botin.core.product import Product
 from botin.desk.jobs import Jobs
 from botin.home import DATABASE
@@ -92,8 +92,12 @@ class Workbench:
     def prices(self, session: Session, record: ProductRecord) -> PriceBook:
         """Return the price book of a product as of today."""
         today = self.today()
-        make = lambda: PriceBook(load_prices(session, record.id), today)  # noqa: E731
+        make = lambda: PriceBook(self.price_rows(session, record), today)  # noqa: E731
         return self.keep(("prices", record.id, record.revision, today), make)
+
+    def price_rows(self, session: Session, record: ProductRecord) -> list[PriceRow]:
+        """Return all prices of a product as they are stored."""
+        return self.keep(("rows", record.id, record.revision), lambda: load_prices(session, record.id))
 
     def model(self, session: Session, record: ProductRecord, format_key: str) -> BoxModel:
         """Return the lines of a format."""

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from datetime import date
 
-from sqlalchemy import insert, select, update
+from sqlalchemy import insert, update
 from sqlalchemy.orm import Session
 
-from botin.core.money import Money
+from botin.core.money import Money, exponent
 from botin.core.prices import PriceKind, PriceRow
 from botin.store.models import PriceRecord, ProductRecord
+
+KINDS = {kind.value: kind for kind in PriceKind}
 
 
 def add_prices(session: Session, record: ProductRecord, rows: Iterable[PriceRow]) -> int:
@@ -38,11 +41,19 @@ def add_prices(session: Session, record: ProductRecord, rows: Iterable[PriceRow]
 
 
 def load_prices(session: Session, product_id: int) -> list[PriceRow]:
-    """Read all prices of a product."""
-    p = PriceRecord
-    columns = (p.section, p.number, p.parallel, p.grade, p.amount_minor, p.currency, p.sold_on, p.source, p.kind)
-    found = session.execute(select(*columns).where(p.product_id == product_id))
-    return [
-        PriceRow(section, number, parallel, grade, Money(minor, code).major, sold_on, source, PriceKind(kind))
-        for section, number, parallel, grade, minor, code, sold_on, source, kind in found
-    ]
+    """Read all prices of a product; straight from the driver, since there are thousands of them."""
+    found = session.connection().exec_driver_sql(
+        "SELECT section, number, parallel, grade, amount_minor, currency, sold_on, source, kind"
+        " FROM price WHERE product_id = ?",
+        (product_id,),
+    )
+    units: dict[str, int] = {}
+    days: dict[str, date] = {}
+    rows = []
+    for section, number, parallel, grade, minor, code, sold_on, source, kind in found:
+        unit = units.get(code) or units.setdefault(code, 10 ** exponent(code))
+        day = None
+        if sold_on is not None:
+            day = days.get(sold_on) or days.setdefault(sold_on, date.fromisoformat(sold_on))
+        rows.append(PriceRow(section, number, parallel, grade, minor / unit, day, source, KINDS[kind]))
+    return rows

@@ -11,6 +11,7 @@ from flask_wtf.csrf import CSRFProtect
 from botin import __version__
 from botin.desk.workbench import Workbench
 from botin.web import errors, requests, security, words
+from botin.web.buy import words as buy_words
 from botin.web.library import words as library_words
 
 MAX_UPLOAD = 64 * 1024 * 1024
@@ -57,11 +58,13 @@ def create_app(bench: Workbench, secret_key: str, *, demo: bool = False) -> Flas
     errors.install(app)
     words.install(app)
     library_words.install(app)
+    buy_words.install(app)
     _register(app)
     return app
 
 
 def _register(app: Flask) -> None:
+    from botin.web.buy.routes import buy  # noqa: PLC0415
     from botin.web.library.drafts import drafts  # noqa: PLC0415
     from botin.web.library.routes import library  # noqa: PLC0415
     from botin.web.recap.routes import recap  # noqa: PLC0415  (the blueprints import this package)
@@ -71,5 +74,5 @@ def _register(app: Flask) -> None:
     from botin.web.settings.routes import settings  # noqa: PLC0415
     from botin.web.shelf.routes import shelf  # noqa: PLC0415
 
-    for blueprint in (shelf, rip, edit, sealed, openings, putaway, recap, library, drafts, settings):
+    for blueprint in (shelf, buy, rip, edit, sealed, openings, putaway, recap, library, drafts, settings):
         app.register_blueprint(blueprint)

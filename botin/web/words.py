@@ -49,6 +49,8 @@ def percent(share: float | None) -> str:
     """Return a share in percent: never 0 % or 100 % unless it is exactly that."""
     if share is None:
         return "–"
+    if share < 0:
+        return MINUS + percent(-share)
     if 0 < share < 0.001:
         return "under 0.1 %"
     if 0.999 < share < 1:

@@ -35,6 +35,7 @@ class PurchaseForm(FlaskForm):
     price = StringField("Price", validators=[DataRequired("Write what the box cost, like 39.99."), not_negative])
     shipping = StringField("Shipping", validators=[Optional(), not_negative])
     tax = StringField("Tax and duty", validators=[Optional(), not_negative])
+    over_budget = HiddenField(validators=[Optional(), Length(max=8)])
     label = StringField("Note", validators=[Length(max=80, message="A note takes 80 characters.")])
 
     def offer(self, choices: list[tuple[int, str, str]]) -> None:

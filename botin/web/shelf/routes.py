@@ -8,6 +8,8 @@ from werkzeug.wrappers import Response
 from botin.core.errors import BadAmountError
 from botin.desk import rip as rip_desk
 from botin.desk import shelf as desk
+from botin.desk.budget import month_of
+from botin.desk.settings import load_settings
 from botin.web.requests import bench, new_key, session
 from botin.web.shelf.forms import PurchaseForm
 
@@ -32,13 +34,25 @@ def buy() -> str | Response | tuple[str, int]:
         return render_template("shelf/buy.html", form=form, choices=choices)
     if form.validate():
         try:
-            box = desk.buy_box(session(), str(form.client_key.data), form.purchase(choices))
+            purchase = form.purchase(choices)
         except BadAmountError as exc:
             form.price.errors = [exc.message]
         else:
-            flash(f"Box {box.id} is on the shelf.")
-            return redirect(url_for("shelf.index", _anchor=f"box-{box.id}"), 303)
+            return _bought(form, purchase, choices)
     return render_template("shelf/buy.html", form=form, choices=choices), 422
+
+
+def _bought(
+    form: PurchaseForm, purchase: desk.Purchase, choices: list[tuple[int, str, str]]
+) -> Response | tuple[str, int]:
+    """Put it on the shelf; going over the month's budget asks once, plainly."""
+    month = month_of(session(), purchase.bought_on, load_settings(session()), purchase.price.currency)
+    over = month.over(purchase.price + purchase.shipping + purchase.tax)
+    if over is not None and form.over_budget.data != "asked":
+        return render_template("shelf/buy.html", form=form, choices=choices, over=over, month=month), 409
+    box = desk.buy_box(session(), str(form.client_key.data), purchase)
+    flash(f"Box {box.id} is on the shelf.")
+    return redirect(url_for("shelf.index", _anchor=f"box-{box.id}"), 303)
 
 
 @shelf.post("/boxes/<int:box_id>/open")

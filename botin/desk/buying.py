@@ -1,0 +1,287 @@
+"""The buy desk: what a box really gives, the chance of what is wanted, and what else the money would do."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from botin.core.boxcosts import Price
+from botin.core.breakeven import Walk, walk
+from botin.core.buyverdict import BuyVerdict, Case, decide
+from botin.core.errors import BotinError, NotFoundError
+from botin.core.figure import Figure, Input
+from botin.core.pricegaps import PriceGap, price_gaps
+from botin.core.product import Format, Product
+from botin.core.scorecard import Evidence, Scorecard, scorecards
+from botin.core.valuecurve import ValueCurve
+from botin.core.wants import read_wish
+from botin.core.worth import LineShare, by_person, line_shares
+from botin.desk.budget import Month, month_of
+from botin.desk.buychances import ChanceRow, Wish, chance_rows
+from botin.desk.buyformats import FormatColumn, Season, format_columns, season_choices, season_of
+from botin.desk.myboxes import MyBox, my_boxes
+from botin.desk.otherways import OtherWays, other_ways
+from botin.desk.prepared import How, Prepared, prepared
+from botin.desk.settings import Settings, load_settings
+from botin.desk.workbench import Workbench
+from botin.store.models import ProductRecord
+
+GAPS = 10
+LOSS = "E[cost − value | value < cost]"
+
+
+@dataclass(frozen=True)
+class Question:
+    """What was typed at the buy desk.
+
+    Attributes
+    ----------
+    price : Price
+        What is asked for a box.
+    chase : tuple of str
+        One wish a line: a want as commands have it, a name, or a number.
+    at_least : float
+        “How likely is a box worth at least this much?”
+    numbered_to : int
+        Largest run that counts as numbered; 0 for any.
+    weights : dict
+        What formats are ranked by.
+    other : int
+        Product compared with (last season's); 0 for the likeliest one.
+    scores : dict
+        The user's own scores by criterion.
+    """
+
+    format: str
+    price: Price
+    chase: tuple[str, ...] = ()
+    net: bool = False
+    repeats: str = "independent"
+    seeding: str = "even"
+    boxes: int = 3
+    at_least: float = 0.0
+    wait: float = 2.0
+    numbered_to: int = 0
+    weights: dict[str, float] = field(default_factory=lambda: {"value": 1.0})
+    other: int = 0
+    scores: dict[str, int] = field(default_factory=dict)
+
+    def how(self, format_key: str = "", *, graded: bool = False) -> How:
+        """Return the choices that change what a format is worth."""
+        return How(format_key or self.format, self.net or graded, graded, self.repeats, self.seeding)
+
+
+@dataclass(frozen=True)
+class Answers:
+    """The figures of one box, each with how it came about."""
+
+    cost: Figure
+    pays: Figure
+    mean: Figure
+    median: Figure
+    loss: Figure
+    at_least: Figure
+    graded: Figure
+
+
+@dataclass(frozen=True)
+class BuyPage:
+    """All the buy desk shows; amounts are major units of ``currency``."""
+
+    record: ProductRecord
+    product: Product
+    format: Format
+    question: Question
+    currency: str
+    answers: Answers
+    curve: ValueCurve
+    case: ValueCurve | None
+    several: ValueCurve
+    rare: tuple[float, float | None]
+    shares: tuple[LineShare, ...]
+    people: tuple[tuple[str, float], ...]
+    chances: tuple[ChanceRow, ...]
+    walk: Walk
+    columns: tuple[FormatColumn, ...]
+    seasons: tuple[tuple[int, str], ...]
+    season: Season | None
+    ways: OtherWays
+    gaps: tuple[PriceGap, ...]
+    cards: tuple[Scorecard, Scorecard]
+    month: Month
+    mine: tuple[MyBox, ...]
+    verdict: BuyVerdict
+    evidence: Case
+    error_bound: float
+    assumptions: tuple[str, ...]
+    settings: Settings
+
+
+def read_chase(product: Product, lines: Sequence[str]) -> list[Wish]:
+    """Read the chase list: each line with its versions, or with what is wrong with it."""
+    found: list[Wish] = []
+    for line in lines:
+        try:
+            found.append((line, read_wish(product, line), ""))
+        except BotinError as exc:
+            found.append((line, None, exc.message))
+    return found
+
+
+def buy_page(session: Session, bench: Workbench, record: ProductRecord, question: Question) -> BuyPage:
+    """Answer everything that is asked about a format before it is bought.
+
+    Raises
+    ------
+    NotFoundError
+        When the product has no such format.
+    """
+    product, settings = bench.product(session, record), load_settings(session)
+    fmt = product.format_by_key.get(question.format)
+    if fmt is None:
+        message = f"{product.name} has no format “{question.format}”. Pick one of its formats."
+        raise NotFoundError(message)
+    ready = prepared(session, bench, record, question.how(), settings)
+    cost = question.price.total
+    curve = ready.curve(cost)
+    wishes = read_chase(product, question.chase)
+    rows = chance_rows(ready, wishes, cost, question.boxes, settings.hit_rule())
+    columns = format_columns(session, bench, record, question, wishes, settings)
+    median = curve.quantile(0.5) or 0.0
+    ways = other_ways(session, bench, record, wishes, (cost, median), settings, question.wait)
+    evidence = _evidence(ready, curve, cost, rows, ways, settings)
+    choices = season_choices(session, record)
+    return BuyPage(
+        record=record,
+        product=product,
+        format=fmt,
+        question=question,
+        currency=product.currency,
+        answers=_answers(session, bench, record, question, ready, settings),
+        curve=curve,
+        case=ready.curve(cost, fmt.boxes_per_case, one_case=True) if fmt.boxes_per_case else None,
+        several=ready.curve(cost, question.boxes),
+        rare=ready.rare,
+        shares=line_shares(ready.box),
+        people=by_person(ready.box, 8),
+        chances=rows,
+        walk=walk(ready.box, ready.sample, cost),
+        columns=columns,
+        seasons=choices,
+        season=season_of(session, bench, record, fmt, question.other or _likeliest(record, choices)),
+        ways=ways,
+        gaps=price_gaps(ready.box)[:GAPS],
+        cards=scorecards(_scored(ready, evidence, rows, ways, settings), question.scores),
+        month=month_of(session, bench.today(), settings, product.currency),
+        mine=my_boxes(session, bench, record, question.format),
+        verdict=decide(evidence),
+        evidence=evidence,
+        error_bound=curve.error_bound(cost),
+        assumptions=(*ready.box.assumptions, ready.repeats.words()),
+        settings=settings,
+    )
+
+
+def _likeliest(record: ProductRecord, choices: Sequence[tuple[int, str]]) -> int:
+    """The product whose name shares most words with this one, when any does."""
+    words = set(record.name.casefold().split())
+    scored = [(len(words & set(name.casefold().split())), key) for key, name in choices]
+    best = max(scored, default=(0, 0))
+    return best[1] if best[0] else 0
+
+
+def _answers(
+    session: Session,
+    bench: Workbench,
+    record: ProductRecord,
+    question: Question,
+    ready: Prepared,
+    settings: Settings,
+) -> Answers:
+    cost, x = question.price.total, question.at_least or question.price.total
+    curve = ready.curve(max(cost, x / 2))
+    price = Input("cost of the box", cost, "money")
+    parts = tuple(
+        Input(f"{share.expected:.3g} × {_name(share)}", share.mean, "money")
+        for share in line_shares(ready.box)
+        if share.mean
+    )
+    notes = (*ready.box.assumptions, ready.repeats.words())
+    law = "from the whole distribution: the product of the lines’ characteristic functions, inverted"
+    graded = prepared(session, bench, record, question.how(graded=True), settings).curve(cost)
+    grading = (price, Input("grading a card", settings.grading_cost, "money"))
+    return Answers(
+        cost=question.price.figure(),
+        pays=Figure("chance that it pays", curve.chance_at_least(cost), "share", f"P(value ≥ cost), {law}", (price,)),
+        mean=Figure("mean value", curve.mean, "money", "Σ expected count × mean price of the line", parts, notes),
+        median=Figure("median value", curve.quantile(0.5), "money", f"half of all boxes give no more; {law}"),
+        loss=Figure(
+            "loss when it loses", curve.expected_loss(cost), "money", "E[cost − value | value < cost]", (price,)
+        ),
+        at_least=Figure("chance of at least", curve.chance_at_least(x), "share", f"P(value ≥ {x:,.2f}), {law}"),
+        graded=Figure(
+            "pays when the best are graded",
+            graded.chance_at_least(cost),
+            "share",
+            "every card that gains by it is sent in; with the gem share it sells as top grade, else as raw; net",
+            (*grading, Input("gem share", settings.gem_chance_percent / 100, "share")),
+        ),
+    )
+
+
+def _name(share: LineShare) -> str:
+    line = share.line.line
+    return " ".join(filter(None, (line.section.label, line.parallel, line.group)))
+
+
+def _evidence(
+    ready: Prepared,
+    curve: ValueCurve,
+    cost: float,
+    rows: Sequence[ChanceRow],
+    ways: OtherWays,
+    settings: Settings,
+) -> Case:
+    any_of = next((row.found for row in rows if row.label == "any of these"), None) or next(
+        (row.found for row in rows if row.wish and row.found), None
+    )
+    lines = [line for line in ready.box.lines if line.expected]
+    copies = sum(line.expected for line in lines)
+    blank = sum(line.expected * line.unpriced / len(line.values) for line in lines)
+    expected = settings.hold_growth_percent / 100
+    return Case(
+        cost=cost,
+        mean=curve.mean,
+        median=curve.quantile(0.5) or 0.0,
+        pays=curve.chance_at_least(cost),
+        rare=ready.rare[0],
+        wanted=any_of.box if any_of else None,
+        singles=ways.together,
+        even_boxes=any_of.even if any_of else None,
+        growth_needed=ways.hold.value,
+        growth_expected=expected or None,
+        unpriced=blank / copies if copies else 0.0,
+    )
+
+
+def _scored(
+    ready: Prepared, evidence: Case, rows: Sequence[ChanceRow], ways: OtherWays, settings: Settings
+) -> Evidence:
+    names = {name for line in ready.box.rest for card in line.line.cards for name in card.people}
+    hits = next((row.found.expected for row in rows if row.label == "any hit" and row.found), None)
+    return Evidence(
+        median_share=evidence.median / evidence.cost if evidence.cost else None,
+        wanted=evidence.wanted,
+        hits_per_name=hits / len(names) if hits is not None and names else None,
+        gem_share=settings.gem_chance_percent / 100,
+        floor=ways.fade.floor if ways.fade.prices else None,
+    )
+
+
+def products_to_buy(session: Session) -> list[ProductRecord]:
+    """Return all products, the newest first."""
+    p = ProductRecord
+    return list(session.scalars(select(p).order_by(p.released_on.desc(), p.name)))

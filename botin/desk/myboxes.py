@@ -1,0 +1,71 @@
+"""What my own boxes of a format brought: the ticks on the value curve, and what a decision is held against."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from botin.core.money import Money
+from botin.core.product import Product
+from botin.desk.workbench import Workbench
+from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
+
+LATEST = 40
+
+
+@dataclass(frozen=True, slots=True)
+class MyBox:
+    """A closed box: what it cost and what its cards are worth raw today (major units)."""
+
+    id: int
+    label: str
+    bought_on: date
+    cost: float
+    value: float
+    cards: int
+
+
+def my_boxes(session: Session, bench: Workbench, record: ProductRecord, format_key: str) -> tuple[MyBox, ...]:
+    """Value the latest closed boxes of a format at today's prices."""
+    boxes = session.scalars(
+        select(BoxRecord)
+        .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
+        .where(FormatRecord.product_id == record.id, FormatRecord.key == format_key, BoxRecord.state == "closed")
+        .order_by(BoxRecord.closed_at.desc())
+        .limit(LATEST)
+    ).all()
+    key = ("mine", record.id, record.revision, bench.today(), tuple((box.id, box.closed_at) for box in boxes))
+    return bench.keep(key, lambda: _valued(session, bench, record, boxes))
+
+
+def _valued(
+    session: Session, bench: Workbench, record: ProductRecord, boxes: Sequence[BoxRecord]
+) -> tuple[MyBox, ...]:
+    product, book = bench.product(session, record), bench.prices(session, record)
+    values: dict[int, float] = defaultdict(float)
+    counts: dict[int, int] = defaultdict(int)
+    rows = session.execute(
+        select(PullRecord.box_id, SectionRecord.key, CardRecord.number, PullRecord.parallel)
+        .join(CardRecord, CardRecord.id == PullRecord.card_id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(
+            PullRecord.box_id.in_([box.id for box in boxes]),
+            PullRecord.undone_at.is_(None),
+            SectionRecord.product_id == record.id,
+        )
+    )
+    for box_id, section, number, parallel in rows:
+        card = product.card_by_number.get((section, number))
+        counts[box_id] += 1
+        values[box_id] += book.estimate(card, parallel).amount if card else 0.0
+    return tuple(_box(box, product, values[box.id], counts[box.id]) for box in boxes)
+
+
+def _box(box: BoxRecord, product: Product, value: float, cards: int) -> MyBox:
+    cost = Money(box.price_minor + box.shipping_minor + box.tax_minor, box.currency).major
+    return MyBox(box.id, box.label or product.name, box.bought_on, cost, value, cards)

@@ -1,0 +1,143 @@
+"""What the buy desk needs of a format, made once: lines with prices, their curves, a sample of simulated boxes."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from botin.core.breakeven import Sample, sample_boxes
+from botin.core.collation import INDEPENDENT, NO_REPEATS, Repeats
+from botin.core.counts import FloatArray
+from botin.core.lines import box_model
+from botin.core.priced import PricedBox, PricedLine, Seen, line_prices, priced_box
+from botin.core.prices import PriceBook
+from botin.core.selling import SaleCosts
+from botin.core.valuecurve import POINTS, ValueCurve, value_curve
+from botin.core.verdict import GradingTerms
+from botin.core.worth import rare_share
+from botin.desk.settings import Settings
+from botin.desk.workbench import Workbench
+from botin.store.models import ProductRecord
+from botin.store.models_copies import SeenCopyRecord
+
+SAMPLE = 8_000
+SIDE_POINTS = 2**14
+"""Grid of the curves that only stand beside the main one: cases, other formats, graded."""
+SAMPLE_SEED = 20_261_124
+REPEATS: dict[str, Repeats] = {"independent": INDEPENDENT, "none": NO_REPEATS}
+
+
+@dataclass
+class Prepared:
+    """A format with prices; curves are kept while they reach far enough for the cost asked about."""
+
+    box: PricedBox
+    repeats: Repeats
+    fine: bool = True
+    _curves: dict[tuple[int, bool], ValueCurve] = field(default_factory=dict)
+    _made: dict[str, Any] = field(default_factory=dict)
+
+    def curve(self, cost: float, boxes: int = 1, *, one_case: bool = False) -> ValueCurve:
+        """Return the curve of some boxes, good for questions up to four times the cost of them."""
+        key = (boxes, one_case)
+        found = self._curves.get(key)
+        if found is None or found.grid.reach < 4 * cost * boxes:
+            points = POINTS if self.fine and boxes == 1 else SIDE_POINTS
+            found = value_curve(self.box, cost * boxes, boxes, one_case=one_case, repeats=self.repeats, points=points)
+            self._curves[key] = found
+        return found
+
+    @property
+    def sample(self) -> Sample:
+        """Simulated boxes for the break-even walk, always the same ones."""
+        if "sample" not in self._made:
+            self._made["sample"] = sample_boxes(self.box, SAMPLE, np.random.default_rng(SAMPLE_SEED))
+        found: Sample = self._made["sample"]
+        return found
+
+    @property
+    def rare(self) -> tuple[float, float | None]:
+        """Share of the mean in rare cards, and the price they begin at."""
+        if "rare" not in self._made:
+            self._made["rare"] = rare_share(self.box)
+        found: tuple[float, float | None] = self._made["rare"]
+        return found
+
+
+@dataclass(frozen=True, slots=True)
+class How:
+    """The choices that change what a format is worth."""
+
+    format: str
+    net: bool = False
+    graded: bool = False
+    repeats: str = "independent"
+    seeding: str = "even"
+
+
+def seen_copies(session: Session, product_id: int) -> Seen:
+    """Count the copies known to be pulled elsewhere, by version."""
+    s = SeenCopyRecord
+    rows = session.execute(
+        select(s.section, s.number, s.parallel, func.count())
+        .where(s.product_id == product_id)
+        .group_by(s.section, s.number, s.parallel)
+    )
+    return {(section, number, parallel): count for section, number, parallel, count in rows}
+
+
+def prepared(session: Session, bench: Workbench, record: ProductRecord, how: How, settings: Settings) -> Prepared:
+    """Return a format ready for questions; kept until the product, its prices or the settings change."""
+    seen = seen_copies(session, record.id)
+    costs, grading = settings.sale_costs(), settings.grading()
+    rest: Hashable = (costs, grading) if how.net or how.graded else None
+    today = bench.today()
+    key = ("prepared", record.id, record.revision, how, rest, today, tuple(sorted(seen.items())))
+
+    def make() -> Prepared:
+        product = bench.product(session, record)
+        model = box_model(product, product.format_by_key[how.format], how.seeding)
+        book = bench.prices(session, record)
+        box = priced_box(model, book, costs.nets if how.net else None, seen)
+        if how.graded:
+            box = graded_box(box, book, costs, grading)
+        return Prepared(box, REPEATS[how.repeats], fine=not how.graded)
+
+    return bench.keep(key, make)
+
+
+def graded_box(box: PricedBox, book: PriceBook, costs: SaleCosts, grading: GradingTerms) -> PricedBox:
+    """The box as it sells when every card that gains by grading is sent in: two outcomes for each such card."""
+    lines = tuple(_graded(line, book, costs, grading) for line in box.lines)
+    rest = tuple(_graded(line, book, costs, grading) for line in box.rest)
+    pool = _graded(box.pool, book, costs, grading) if box.pool is not None and len(rest) == 1 else box.pool
+    return PricedBox(box.model, lines, box.joint, rest, pool, box.assumptions)
+
+
+def _graded(line: PricedLine, book: PriceBook, costs: SaleCosts, grading: GradingTerms) -> PricedLine:
+    raw, _ = line_prices(line.line, book)
+    top, known = line_prices(line.line, book, grading.top_grade)
+    net_raw = costs.nets(raw)
+    net_top: FloatArray = costs.nets(top) - grading.cost
+    missed: FloatArray = net_raw - grading.cost
+    gain = grading.gem_chance * net_top + (1 - grading.gem_chance) * missed - net_raw
+    send = known & (gain > 0)
+    values = np.concatenate((np.where(send, missed, net_raw), net_top[send]))
+    shares = np.concatenate(
+        (line.shares * np.where(send, 1 - grading.gem_chance, 1.0), line.shares[send] * grading.gem_chance)
+    )
+    return PricedLine(
+        line.line,
+        values,
+        shares,
+        line.law,
+        line.case_law,
+        line.expected,
+        line.unpriced,
+        line.in_packs,
+    )

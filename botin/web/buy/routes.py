@@ -1,0 +1,140 @@
+"""The buy desk: one screen before money is spent."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from botin.core.errors import BadAmountError, BotinError
+from botin.core.money import parse_money
+from botin.core.prices import PriceRow
+from botin.core.simulate import simulate
+from botin.core.wants import BadWantError, parse_want
+from botin.desk import decisions as desk
+from botin.desk.buying import BuyPage, buy_page, products_to_buy
+from botin.desk.prepared import prepared
+from botin.desk.settings import load_settings
+from botin.store.models import ProductRecord
+from botin.store.prices import add_prices
+from botin.web.buy.picture import hundred_picture, value_picture
+from botin.web.buy.typed import Typed, score_field, typed_question
+from botin.web.requests import bench, is_fragment, new_key, session
+
+buy = Blueprint("buy", __name__, template_folder="templates", url_prefix="/buy")
+
+
+@buy.get("/")
+def index() -> str:
+    """Pick a product; earlier decisions and what came of them."""
+    found = desk.decisions(session(), bench())
+    return render_template("buy/index.html", products=products_to_buy(session()), decisions=found)
+
+
+@buy.get("/<int:product_id>")
+def ask(product_id: int) -> str | Response:
+    """Answer the question of the address; htmx asks for the answer alone."""
+    record = bench().record(session(), product_id)
+    if not record.formats:
+        flash(f"{record.name} has no format yet. Add its formats in the library.")
+        return redirect(url_for("library.product", product_id=record.id))
+    typed, page = _page(record)
+    return _answer(typed, page)
+
+
+def _page(record: ProductRecord) -> tuple[Typed, BuyPage]:
+    product = bench().product(session(), record)
+    values = request.args if request.method == "GET" else request.values
+    typed, question = typed_question(values, product, load_settings(session()))
+    return typed, buy_page(session(), bench(), record, question)
+
+
+def _answer(typed: Typed, page: BuyPage) -> str:
+    name = "buy/_answer.html" if is_fragment() else "buy/desk.html"
+    return render_template(
+        name,
+        typed=typed,
+        page=page,
+        picture=value_picture(page.curve, page.evidence.cost, page.mine),
+        asked=dict(request.args),
+        client_key=new_key(),
+        seen=desk.seen_list(session(), page.record),
+        score_field=score_field,
+    )
+
+
+@buy.get("/<int:product_id>/hundred")
+def hundred(product_id: int) -> str:
+    """Open a hundred boxes by simulation; the seed is in the address, so that the same row can be seen again."""
+    record = bench().record(session(), product_id)
+    settings = load_settings(session())
+    _, question = typed_question(request.args, bench().product(session(), record), settings)
+    ready = prepared(session(), bench(), record, question.how(), settings)
+    seed = request.args.get("seed", 1, int)
+    values = simulate(ready.box, 100, np.random.default_rng(seed))
+    row = hundred_picture(values, question.price.total, seed)
+    return render_template(
+        "buy/_hundred.html", row=row, currency=record.currency, record=record, asked=dict(request.args)
+    )
+
+
+@buy.post("/<int:product_id>/price")
+def price(product_id: int) -> Response:
+    """Take a usual price for a whole line: the few that matter settle the answer."""
+    record = bench().record(session(), product_id)
+    section, parallel = request.form.get("section", ""), request.form.get("parallel", "")
+    try:
+        amount = parse_money(request.form.get("amount", ""), record.currency)
+        if amount.minor < 0:
+            raise BadAmountError(request.form.get("amount", ""))
+    except BadAmountError as exc:
+        flash(exc.message)
+    else:
+        row = PriceRow(section, "", parallel, "", amount.major, bench().today(), "typed at the buy desk")
+        add_prices(session(), record, [row])
+        session().commit()
+        flash(f"Noted: {section} {parallel or 'plain'} usually sells for {amount.major:,.2f}.")
+    return _back(product_id)
+
+
+@buy.post("/<int:product_id>/seen")
+def seen(product_id: int) -> Response:
+    """Note a numbered copy that someone else pulled, or take the note back."""
+    record = bench().record(session(), product_id)
+    if request.form.get("forget"):
+        desk.forget_seen(session(), record, int(request.form["forget"]))
+        return _back(product_id)
+    try:
+        text, _, serial = request.form.get("copy", "").strip().partition(" ")
+        want = parse_want(text).conditions[0]
+        if want.field != "card" or not serial.strip().isdigit():
+            raise BadWantError(request.form.get("copy", ""))
+        version = (want.value, want.number, want.parallel)
+        desk.mark_seen(session(), bench(), record, version, int(serial), request.form.get("note", ""))
+    except BotinError as exc:
+        flash(f"{exc.message} A pulled copy is written like base:12:copper 7, with its serial.")
+    else:
+        flash(f"Noted: {text} number {serial} cannot come any more.")
+    return _back(product_id)
+
+
+@buy.post("/<int:product_id>/decide")
+def decide(product_id: int) -> Response:
+    """Keep a decision with its figures."""
+    record = bench().record(session(), product_id)
+    product = bench().product(session(), record)
+    _, question = typed_question(request.args, product, load_settings(session()))
+    page = buy_page(session(), bench(), record, question)
+    form = request.form
+    made = desk.save_decision(
+        session(), bench(), page, form.get("client_key", ""), form.get("choice", ""), form.get("note", "")
+    )
+    flash(f"Kept: {made.choice}, at {made.price_minor / 100:,.2f}. It will be held against what happens.")
+    return redirect(url_for("buy.index", _anchor=f"decision-{made.id}"), 303)
+
+
+def _back(product_id: int) -> Response:
+    asked: dict[str, Any] = request.args.to_dict()
+    return redirect(url_for("buy.ask", product_id=product_id, **asked), 303)

@@ -1,0 +1,77 @@
+"""Speeds before a purchase: the value curve against its simulation, and the buy desk."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from datetime import date
+from functools import partial
+
+import numpy as np
+from flask.testing import FlaskClient
+
+from botin.core.lines import box_model
+from botin.core.priced import PricedBox, priced_box
+from botin.core.prices import PriceBook, PriceRow
+from botin.core.product import Card, Format, Kind, OddsRow, Product, Section
+from botin.core.simulate import simulate
+from botin.core.valuecurve import value_curve
+
+DAY = date(2026, 11, 24)
+FORMAT = Format("hobby", "Hobby", 24, 8, 12)
+BOXES, NEEDED = 100_000, 0.25 / 1e-4**2
+Show = Callable[..., None]
+
+
+def large_box(lines: int, cards: int, *, base_comps: bool = False) -> PricedBox:
+    """Make so many lines of so many cards, all with prices of their own, in odds from 1:20 to rare."""
+    rng = np.random.default_rng(3)
+    keys = [(f"g{n}", f"{20 + 30 * n if cards > 1 else 500 + n % 997}") for n in range(lines)]
+    base = [Card("base", str(n), "R") for n in range(300)]
+    chase = [Card("chase", f"{group}-{n}", "R", group=group) for group, _ in keys for n in range(cards)]
+    prices = [PriceRow("base", "", "", "", 0.05, DAY)]
+    prices += [PriceRow("base", str(n), "", "", round(0.3 + n / 9, 2), DAY) for n in range(60 if base_comps else 0)]
+    prices += [
+        PriceRow("chase", card.number, "", "", round(float(np.exp(rng.normal(1.5, 1.2))), 2), DAY) for card in chase
+    ]
+    product = Product(
+        "bench", "Bench", formats=(FORMAT,), sections=(Section("base", "Base", Kind.BASE), Section("chase", "Chase", Kind.INSERT)),
+        cards=(*base, *chase), odds=tuple(OddsRow("hobby", "chase", "", group, packs_per_hit=odds) for group, odds in keys),
+    )  # fmt: skip
+    return priced_box(box_model(product, FORMAT), PriceBook(prices, DAY))
+
+
+def best(action: Callable[[], object], rounds: int = 7) -> float:
+    times = []
+    for _ in range(rounds):
+        start = time.perf_counter()
+        action()
+        times.append(1000 * (time.perf_counter() - start))
+    return float(np.median(times))
+
+
+def curves(show: Show) -> None:
+    """Time the curves, and how many times faster one is than the boxes that a simulation as exact would need."""
+    for name, box in (
+        ("5,000 priced cards in 60 lines", large_box(60, 83)),
+        ("  the same, base with prices of its own", large_box(60, 83, base_comps=True)),
+        ("5,000 lines of one card", large_box(5_000, 1)),
+    ):
+        value_curve(box, 100.0)
+        took = best(partial(value_curve, box, 100.0))
+        show(f"curve, {name}", "2^16", took, 60.0)
+        sampled = best(partial(simulate, box, BOXES, np.random.default_rng(1)), 1 if len(box.lines) > 100 else 3)
+        show("  simulation of as many boxes", f"{BOXES:,}", sampled)
+        show("  times faster for a rank within 1e-4", f"{NEEDED:,.0f}", sampled * NEEDED / BOXES / took, unit="×")
+
+
+def desk(client: FlaskClient, show: Show, size: str) -> None:
+    """Time the whole buy desk: the first answer for a product, then as the price is changed."""
+    paths = [f"/buy/1?format=hobby&price={90 + n}&chase=1%0A2" for n in range(25)]
+    show("buy desk, first", size, best(partial(client.get, paths[0]), 1), 150.0)
+    times = []
+    for path in paths[1:]:
+        start = time.perf_counter()
+        client.get(path, headers={"HX-Request": "true"})
+        times.append(1000 * (time.perf_counter() - start))
+    show("buy desk, p95", size, float(np.percentile(times, 95)), 150.0)
