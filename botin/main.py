@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from botin.cli import building as building  # noqa: PLC0414  (registers its commands)
 from botin.cli import buying as buying  # noqa: PLC0414  (registers its commands)
 from botin.cli import cli
 from botin.cli import keep as keep  # noqa: PLC0414  (registers its commands)

@@ -18,6 +18,7 @@ from botin.demo.market import demo_prices
 from botin.demo.packing import pack_box
 from botin.demo.products import Made, make_product
 from botin.demo.season import SEASON
+from botin.demo.seasons import OTHERS
 from botin.desk.library import import_files
 from botin.desk.settings import Settings, save_settings
 from botin.desk.shelf import Purchase, buy_box
@@ -50,6 +51,18 @@ BOXES = (
     BoxPlan("banked-2026", "hobby", 6, ("109.50", "6.90", "0.00"), "sealed"),
     BoxPlan("banked-2026", "blaster", 5, ("24.99", "0.00", "0.00"), "sealed"),
     BoxPlan("pinewood-2025", "jumbo", 2, ("196.00", "8.50", "0.00"), "sealed", "birthday"),
+    BoxPlan("trackside-1988", "cello", 300, ("72.00", "9.00", "0.00"), "closed", "fair, table 9"),
+    BoxPlan("trackside-1988", "cello", 299, ("72.00", "9.00", "0.00"), "closed", "fair, table 9"),
+    BoxPlan("banked-2025", "hobby", 400, ("99.00", "6.90", "0.00"), "closed"),
+    BoxPlan("banked-2025", "hobby", 398, ("99.00", "6.90", "0.00"), "closed"),
+    BoxPlan("banked-2026", "hobby", 90, ("126.00", "6.90", "0.00"), "closed", "release week"),
+    BoxPlan("banked-2026", "hobby", 89, ("126.00", "6.90", "0.00"), "closed", "release week"),
+    BoxPlan("banked-2026", "hobby", 70, ("115.00", "6.90", "0.00"), "closed"),
+    BoxPlan("banked-2026", "hobby", 64, ("115.00", "6.90", "0.00"), "closed"),
+    BoxPlan("pinewood-2025", "jumbo", 210, ("199.00", "0.00", "0.00"), "closed"),
+    BoxPlan("pinewood-2025", "jumbo", 205, ("199.00", "0.00", "0.00"), "closed"),
+    BoxPlan("banked-two-2026", "hanger", 14, ("19.99", "0.00", "0.00"), "closed"),
+    BoxPlan("mail-box-2026", "mail", 9, ("44.00", "0.00", "0.00"), "sealed", "November"),
 )
 
 
@@ -59,10 +72,19 @@ def make_products(folder: Path, today: date) -> list[Made]:
     league = riders(340, rng)
     made = [make_product(plan, league, rng) for plan in SEASON]
     for item in made:
-        write_folder(item.product, folder / item.product.key)
-        prices = demo_prices(item, today, rng)
-        (folder / item.product.key / "prices.csv").write_bytes(prices_csv(prices, item.product.currency))
+        _write(item, folder, today, rng)
+    for place, plan in enumerate(OTHERS):
+        own = np.random.default_rng(START + 100 + place)
+        item = make_product(plan, riders(max(340, plan.sections[0].size), own), own)
+        _write(item, folder, today, own)
+        made.append(item)
     return made
+
+
+def _write(item: Made, folder: Path, today: date, rng: np.random.Generator) -> None:
+    write_folder(item.product, folder / item.product.key)
+    prices = demo_prices(item, today, rng)
+    (folder / item.product.key / "prices.csv").write_bytes(prices_csv(prices, item.product.currency))
 
 
 def build_demo(session: Session, bench: Workbench) -> None:

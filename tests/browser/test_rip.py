@@ -218,6 +218,7 @@ def test_the_desk_upright_on_a_phone(page: Page) -> None:
 
 def test_a_log_from_a_spreadsheet_by_hand(page: Page) -> None:
     page.goto("/openings/import")
+    page.get_by_label("Product and format").select_option(label="Banked 2026 · Hobby box")
     page.get_by_label("Price").fill("90")
     page.get_by_label("Or paste it").fill("Pack;Card No;Name;Version;Stamp\n1;12;;;\n1;44;;Cinder;37/50\n2;999;;;")
     page.get_by_role("button", name="Read it").click()

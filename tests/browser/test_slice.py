@@ -21,7 +21,7 @@ def log(page: Page, line: str) -> None:
 
 def test_from_the_sealed_box_to_the_verdict_and_after_a_restart(page: Page, server: Server) -> None:
     page.goto("/")
-    expect(page.get_by_role("heading", name="Sealed")).to_contain_text("3")
+    expect(page.get_by_role("heading", name="Sealed")).to_contain_text("4")
     page.get_by_role("button", name=re.compile("Open it box 5")).click()
     expect(page.locator("#hand-head")).to_have_text("Pack 1 of 7")
     expect(page.locator("#entry-form[data-ready] #entry")).to_be_focused()

@@ -8,7 +8,8 @@ from pathlib import Path
 import pytest
 from click.testing import CliRunner, Result
 
-from botin.cli import buying as buying  # noqa: PLC0414  (registers its commands)
+from botin.cli import building as building  # noqa: PLC0414  (registers its commands)
+from botin.cli import buying as buying  # noqa: PLC0414
 from botin.cli import cli
 
 FILES = {
@@ -139,3 +140,39 @@ def test_a_price_that_cannot_be_read_is_no_answer(small: Path) -> None:
     assert found.exit_code == 1
     assert "prices.csv:2" in json.loads(found.stdout)["error"]
     assert run(*args[:-4], small / "none.csv", "--cost", "40").exit_code == 2
+
+
+def test_repeats_of_the_trade() -> None:
+    found = run("repeats", "--set-size", 792, "--box", "744:548", "--box", "744:640", "--union", 767, "--json")
+    assert found.exit_code == 0
+    document = json.loads(found.stdout)
+    assert set(document) == {
+        "repeat_factor", "low", "high", "per_box", "between", "fit_p", "expected_distinct", "assumptions",
+    }  # fmt: skip
+    assert document["per_box"][0]["repeat_factor"] == pytest.approx(0.563, abs=0.001)
+    assert document["expected_distinct"]["independent"] == pytest.approx([483, 483], abs=0.7)
+    assert document["expected_distinct"]["no_repeats"] == [744, 744]
+    assert json.loads(run("repeats", "--set-size", 792, "--box", "744:548").stdout)["between"] is None
+
+
+@pytest.mark.parametrize("box", ["744", "a:b", "744:800", "10:9:9:9"])
+def test_repeats_of_counts_that_cannot_be(box: str) -> None:
+    assert run("repeats", "--set-size", 792, "--box", box).exit_code == 2
+
+
+def test_finish_by_hand(small: Path) -> None:
+    """Two of four signed missing at 34 and 6: nothing opened costs 40; a box brings the rest of its lines."""
+    (small / "have.csv").write_text("section,number,count\nsigned,S2,1\nsigned,S3,\nbase,1,4\n", "utf-8")
+    args = ("finish", small / "small", "--format", "hobby", "--section", "signed", "--have", small / "have.csv")
+    more = ("--prices", small / "prices.csv", "--box-price", 40, "--max-boxes", 3, "--json")
+    found = run(*args, *more)
+    assert found.exit_code == 0, found.stderr
+    document = json.loads(found.stdout)
+    assert (document["missing"], len(document["curve"]), document["unpriced"]) == (2, 4, [])
+    assert document["curve"][0]["expected_cost"] == pytest.approx(40.0)
+    assert document["curve"][0]["chance_complete"] == 0
+    left = [(1 - 1 / 48) ** (24 * k) for k in range(4)]
+    assert [step["expected_missing"] for step in document["curve"]] == pytest.approx([2 * x for x in left], rel=1e-6)
+    (small / "have.csv").write_text("section,number,count\nsigned,S2,many\n", "utf-8")
+    assert run(*args, *more).exit_code == 1
+    assert run(*args[:-1], small / "nothing.csv", *more).exit_code == 2

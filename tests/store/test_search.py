@@ -53,7 +53,7 @@ def numbers(session: Session, **wanted: object) -> list[str]:
     ],
 )
 def test_words(session: Session, stored: ProductRecord, words: str, found: list[str]) -> None:
-    assert numbers(session, words=words) == found
+    assert numbers(session, words=words, product_id=stored.id) == found
 
 
 def test_the_number_typed_comes_first(session: Session, stored: ProductRecord) -> None:

@@ -1,0 +1,88 @@
+"""The demo's other products: last season's, an old one in wax and vending boxes, a second series, a mail box."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from botin.core.product import Kind, PromiseRow
+from botin.demo.plans import FinishPlan, FormatPlan, ProductPlan, SectionPlan
+
+BOTH = {"hobby": 0.75, "blaster": 0.25}
+HOBBY = {"hobby": 1.0}
+
+BANKED_2025 = ProductPlan(
+    key="banked-2025",
+    name="Banked 2025",
+    maker="Halvard Card Works",
+    season="2025",
+    released_on=date(2025, 8, 20),
+    formats=(
+        FormatPlan("hobby", "Hobby box", 24, 7, 12, "104.00", 8_200),
+        FormatPlan("blaster", "Retail blaster", 7, 6, 40, "24.99", 41_000),
+    ),
+    sections=(
+        SectionPlan("base", "Base", Kind.BASE, 250, price=0.05, back_code="201"),
+        SectionPlan("sprint", "Sprint kings", Kind.INSERT, 20, "SK-", 0.4),
+        SectionPlan("signed", "Signed on the boards", Kind.AUTOGRAPH, 50, "SB-", 5.8),
+        SectionPlan("jersey", "Race-worn jersey", Kind.RELIC, 40, "RJ-", 3.2),
+    ),
+    finishes=(
+        FinishPlan("base", "copper", "Copper", 7, rates={"hobby": "3", "blaster": "5"}, swatch="#b5713a"),
+        FinishPlan("base", "slate", "Slate", 20, "249", share=BOTH, swatch="#6b7683", cue="grey edge"),
+        FinishPlan("base", "cinder", "Cinder", 55, "75", share=BOTH, swatch="#b3402f", cue="red edge"),
+        FinishPlan("base", "halo", "Halo", 240, "10", share=HOBBY, swatch="#d9b23c", cue="gold ring"),
+        FinishPlan("sprint", rates={"hobby": "8", "blaster": "7"}),
+        FinishPlan("signed", rates={"hobby": "12", "blaster": "96"}),
+        FinishPlan("jersey", rates={"hobby": "24", "blaster": "130"}),
+    ),
+    promises=(PromiseRow("hobby", "two signed cards a box", "2", "box", "exact", "kind=autograph"),),
+)
+
+TRACKSIDE_1988 = ProductPlan(
+    key="trackside-1988",
+    name="Trackside 1988",
+    maker="Pinion & Reed",
+    season="1988",
+    released_on=date(1988, 5, 2),
+    formats=(
+        FormatPlan("wax", "Wax box", 36, 15, 20, "64.00", 30_000),
+        FormatPlan("cello", "Cello box", 24, 31, 16, "79.00", 12_000),
+        FormatPlan("vending", "Vending box", 1, 500, 24, "38.00", 20_000),
+    ),
+    sections=(SectionPlan("base", "Base", Kind.BASE, 792, price=0.12),),
+    finishes=(),
+)
+
+SERIES_TWO = ProductPlan(
+    key="banked-two-2026",
+    name="Banked 2026 Series Two",
+    maker="Halvard Card Works",
+    season="2026",
+    released_on=date(2026, 11, 4),
+    formats=(FormatPlan("hanger", "Hanger box", 1, 60, 32, "19.99", 60_000),),
+    sections=(
+        SectionPlan("base", "Base", Kind.BASE, 150, price=0.07, back_code="302", short_from=301),
+        SectionPlan("signed", "Signed on the boards", Kind.AUTOGRAPH, 30, "SB2-", 7.5),
+    ),
+    finishes=(
+        FinishPlan("base", "copper", "Copper", 7, rates={"hanger": "pack:4"}, swatch="#b5713a"),
+        FinishPlan("base", "slate", "Slate", 24, "199", share={"hanger": 1.0}, swatch="#6b7683", cue="grey edge"),
+        FinishPlan("signed", rates={"hanger": "18"}),
+    ),
+)
+
+MAIL_BOX = ProductPlan(
+    key="mail-box-2026",
+    name="Corner House Mail Box",
+    maker="Corner House (packs of several makers)",
+    season="2026",
+    released_on=date(2026, 9, 1),
+    formats=(FormatPlan("mail", "Monthly box", 5, 7, 1, "44.00", 2_000),),
+    sections=(
+        SectionPlan("points", "Points card", Kind.DECOY, 4, "PC-", 0.0),
+        SectionPlan("base", "Club cards", Kind.BASE, 20, "CC-", 0.05),
+    ),
+    finishes=(FinishPlan("points", rates={"mail": "box:1"}),),
+)
+
+OTHERS = (BANKED_2025, TRACKSIDE_1988, SERIES_TWO, MAIL_BOX)

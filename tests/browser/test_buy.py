@@ -1,0 +1,46 @@
+"""The buy desk in Chromium: answers while typing, by keyboard, accessible in both schemes."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import axe
+
+
+def test_a_price_typed_is_answered_at_once(looking: Page) -> None:
+    looking.goto("/buy/1?format=hobby&price=118")
+    expect(looking.locator("#verdict-head + .choice")).to_have_text("leave it")
+    looking.get_by_label("Price of a box").fill("9")
+    expect(looking.locator("#verdict-head + .choice")).to_have_text("rip it")
+    assert "price=9" in looking.url
+    expect(looking.get_by_label("Price of a box")).to_be_focused()
+
+
+def test_the_whole_path_by_keyboard(page: Page) -> None:
+    """From the rail to a kept decision without a mouse."""
+    page.goto("/buy/")
+    page.get_by_role("link", name="Hobby box").first.focus()
+    page.keyboard.press("Enter")
+    chase = page.get_by_label("Chase list")
+    chase.focus()
+    page.keyboard.type("SB-1\nSB-2")
+    expect(page.get_by_role("rowheader", name="all of these")).to_be_visible()
+    page.get_by_label("price", exact=True).select_option("4")
+    expect(page.get_by_label("price", exact=True)).to_have_value("4")
+    page.get_by_role("link", name="Open a hundred").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("of 100 pay")).to_be_visible()
+    page.get_by_label("Why, in a line").fill("for the two")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("for the two")).to_be_visible()
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize("path", ["/buy/", "/buy/1?format=hobby&price=118&chase=SB-1", "/buy/2?price=x"])
+def test_buy_pages_are_accessible(looking: Page, path: str, scheme: str) -> None:
+    looking.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+    looking.goto(path)
+    for summary in looking.locator("summary").all()[:3]:
+        summary.click()
+    assert axe(looking) == []
