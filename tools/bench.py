@@ -111,6 +111,8 @@ def main() -> None:
         warmed = client_of(Path(shutil.copytree(home, Path(folder) / "buying")))
         warm(warmed.application)
         bench_buy.desk(warmed, show, "demo")
+        with warmed.application.extensions["bench"].sessions() as session:
+            bench_buy.sets(warmed, session, show)
         if "buy" in sys.argv:
             return
         measure(Path(shutil.copytree(home, Path(folder) / "small")), "demo")

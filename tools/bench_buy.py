@@ -9,13 +9,18 @@ from functools import partial
 
 import numpy as np
 from flask.testing import FlaskClient
+from sqlalchemy.orm import Session
 
+from botin.core.collation import Repeats
 from botin.core.lines import box_model
 from botin.core.priced import PricedBox, priced_box
 from botin.core.prices import PriceBook, PriceRow
 from botin.core.product import Card, Format, Kind, OddsRow, Product, Section
+from botin.core.repeats import BoxCounts, fit_repeats
+from botin.core.setbuilding import Wanted, finish_curve
 from botin.core.simulate import simulate
 from botin.core.valuecurve import value_curve
+from botin.store.catalog import save_product
 
 DAY = date(2026, 11, 24)
 FORMAT = Format("hobby", "Hobby", 24, 8, 12)
@@ -75,3 +80,31 @@ def desk(client: FlaskClient, show: Show, size: str) -> None:
         client.get(path, headers={"HX-Request": "true"})
         times.append(1000 * (time.perf_counter() - start))
     show("buy desk, p95", size, float(np.percentile(times, 95)), 150.0)
+
+
+def sets(client: FlaskClient, session: Session, show: Show) -> None:
+    """Time a set board of 2,000 cells, and a finishing curve of 800 cards and twenty boxes."""
+    cards = tuple(Card("base", str(n + 1), f"Rider {n + 1}") for n in range(2_000))
+    format_ = Format("wax", "Wax", 36, 15, 20)
+    made = Product(
+        "large", "Large set", formats=(format_,), sections=(Section("base", "Base", Kind.BASE),), cards=cards
+    )
+    record = save_product(session, made)
+    session.commit()
+    path = f"/sets/board?part={record.id}:base"
+    client.get(path)
+    show(
+        "set board, p95",
+        "2,000",
+        float(np.percentile([best(partial(client.get, path), 1) for _ in range(12)], 95)),
+        150.0,
+    )
+    wanted = [Wanted(800, np.full(800, 0.3), None, 540.0)]
+    show(
+        "finish curve, 20 boxes",
+        "800",
+        best(partial(finish_curve, wanted, 64.0, 0.0, 0.0, Repeats(0.4), 20), 5),
+        300.0,
+    )
+    boxes = [BoxCounts(744, 548, 150, 21), BoxCounts(744, 640, 100, 2)]
+    show("repeat factor of two boxes", "792", best(partial(fit_repeats, 792, boxes, 767), 3))

@@ -144,6 +144,8 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "rip": rip,
     "rip-end": rip_end,
     "recap": recap,
+    "set-board": lambda page: page.goto("/sets/board?part=4:base&format=cello"),
+    "learning": lambda page: page.goto("/recap/product/1"),
     "put-away": put_away,
     "product": product,
     "preview": preview,

@@ -48,26 +48,39 @@ INDEPENDENT = Repeats(1.0)
 NO_REPEATS = Repeats(0.0)
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=512)
+def _chain(factor: float, steps: int) -> FloatArray:
+    """State of the birth chain after 0, 1, 2, … steps, its rates scaled to at most 1; one row a step."""
+    rates = np.array([factor**c for c in range(DEEPEST)])
+    go = np.minimum(rates / _top(factor), 1.0)
+    stay = 1 - go
+    found = np.zeros((steps, DEEPEST))
+    found[0, 0] = 1.0
+    for step in range(1, steps):
+        found[step] = found[step - 1] * stay
+        found[step, 1:] += (found[step - 1] * go)[:-1]
+    return found
+
+
+def _top(factor: float) -> float:
+    """Largest rate that matters: what came eight times in a box is not followed closer."""
+    return max(1.0, factor ** min(8, DEEPEST - 1))
+
+
+@lru_cache(maxsize=8192)
 def counts_at(factor: float, inner: float) -> tuple[float, ...]:
     """Chances that a given card came 0, 1, 2, … times when the inner time is ``inner``.
 
     Pure birth with rates ρ^c, by uniformisation (a Poisson number of steps of a chain whose rates are scaled to 1).
     """
-    rates = np.array([factor**c for c in range(DEEPEST)])
-    top = max(1.0, float(rates[min(8, DEEPEST - 1)])) if factor > 1 else 1.0
-    stay, go = 1 - np.minimum(rates, top) / top, np.minimum(rates, top) / top
-    steps = int(top * inner + 12 * math.sqrt(top * inner) + 30)
-    state = np.zeros(DEEPEST)
-    state[0] = 1.0
-    found, weight = np.zeros(DEEPEST), math.exp(-top * inner)
-    for step in range(steps):
-        found += weight * state
-        moved = state * go
-        state = state * stay
-        state[1:] += moved[:-1]
-        weight *= top * inner / (step + 1)
-    return tuple(found)
+    mean = _top(factor) * inner
+    need = int(mean + 10 * math.sqrt(mean) + 30)
+    chain = _chain(factor, 1 << (need - 1).bit_length())
+    if mean <= 0:
+        return tuple(chain[0].tolist())
+    steps = np.arange(len(chain))
+    logs = steps * math.log(mean) - mean - np.concatenate(([0.0], np.cumsum(np.log(steps[1:]))))
+    return tuple((np.exp(logs) @ chain).tolist())
 
 
 def mean_count(factor: float, inner: float) -> float:
@@ -95,13 +108,14 @@ def inner_time(factor: float, mean: float) -> float:
         return max(0.0, mean)
     if factor == 0.0:
         return -math.log1p(-mean) if mean < 1 else math.inf
-    low, high = 0.0, max(mean, 1.0)
+    from scipy.optimize import brentq  # noqa: PLC0415  (slow to load)
+
+    high = max(mean, 1.0)
     while mean_count(factor, high) < mean and high < 500:
         high *= 1.5
-    for _ in range(60):
-        middle = (low + high) / 2
-        low, high = (middle, high) if mean_count(factor, middle) < mean else (low, middle)
-    return (low + high) / 2
+    if high >= 500:
+        return high
+    return float(brentq(lambda inner: mean_count(factor, inner) - mean, 0.0, high, xtol=1e-10, rtol=1e-12))
 
 
 def missed(model: Repeats, drawn: FloatArray, size: int, wanted: int) -> FloatArray:

@@ -7,7 +7,7 @@ in an earlier one has weight σ when the next box picks its distinct numbers; 1 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -116,15 +116,18 @@ def _solve(target: float, cards: int, size: int, shift: float = 0.0) -> float:
     def gap(factor: float) -> float:
         return _distinct(factor, cards, size) + shift * spread_of_distinct(factor, cards, size) - target
 
-    low, high = 0.0, HIGHEST
-    if gap(low) <= 0:
+    return _root(gap)
+
+
+def _root(gap: Callable[[float], float]) -> float:
+    """Where a falling function of ρ crosses 0, between 0 and `HIGHEST`."""
+    from scipy.optimize import brentq  # noqa: PLC0415  (slow to load)
+
+    if gap(0.0) <= 0:
         return 0.0
-    if gap(high) >= 0:
+    if gap(HIGHEST) >= 0:
         return HIGHEST
-    for _ in range(50):
-        middle = (low + high) / 2
-        low, high = (middle, high) if gap(middle) > 0 else (low, middle)
-    return (low + high) / 2
+    return float(brentq(gap, 0.0, HIGHEST, xtol=1e-7))
 
 
 def box_factor(box: BoxCounts, size: int) -> Estimated:
@@ -196,15 +199,7 @@ def _pooled(size: int, boxes: Sequence[BoxCounts], shift: float = 0.0) -> float:
         weight = sum(1 / max(0.5, spread_of_distinct(factor, box.cards, size)) ** 2 for box in boxes)
         return _score(factor, size, boxes) / math.sqrt(weight) - shift
 
-    low, high = 0.0, HIGHEST
-    if gap(low) >= 0:
-        return 0.0
-    if gap(high) <= 0:
-        return HIGHEST
-    for _ in range(40):
-        middle = (low + high) / 2
-        low, high = (middle, high) if gap(middle) < 0 else (low, middle)
-    return (low + high) / 2
+    return _root(lambda factor: -gap(factor))
 
 
 def _interval(size: int, boxes: Sequence[BoxCounts], pooled: float) -> tuple[float, float]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -226,3 +227,34 @@ def _wrap(box: PricedBox, grid: Grid, laws: Laws) -> float:
         logs = float(weights @ np.expm1(np.minimum(tilt * prices, 600.0)))
         best = min(best, logs - float(tilt) * span)
     return math.exp(best)
+
+
+def added(curves: Sequence[ValueCurve]) -> tuple[float, FloatArray]:
+    """Return the distribution of the sum of independent curves: the step of its grid, and its masses from 0 on.
+
+    Each curve is laid on the coarsest step with its means kept, then they are convolved; what lies beyond a grid is
+    missing, so that “at least” stays right.
+    """
+    import scipy.signal  # noqa: PLC0415  (slow to load)
+
+    step = max(curve.grid.step for curve in curves)
+    total: FloatArray = np.ones(1)
+    for curve in curves:
+        scaled = np.maximum(curve.values, 0.0) / step
+        below = np.floor(scaled + 1e-9).astype(np.int64)
+        up = np.clip(scaled - below, 0.0, 1.0)
+        size = int(below.max()) + 2
+        masses = np.bincount(below, curve.masses * (1 - up), size) + np.bincount(below + 1, curve.masses * up, size)
+        total = np.maximum(scipy.signal.fftconvolve(total, masses), 0.0)
+    return step, total
+
+
+def mid_percentile(curves: Sequence[ValueCurve], value: float) -> float:
+    """P(V < value) + ½ P(V = value) for the sum of some curves: 0.5 is neither lucky nor unlucky."""
+    if len(curves) == 1:
+        one, at = curves[0], curves[0].grid.step / 2
+        below = one.chance_below(value - at)
+        return min(1.0, (below + one.chance_below(value + at)) / 2)
+    step, masses = added(curves)
+    place = min(round(value / step), len(masses) - 1)
+    return float(min(1.0, masses[:place].sum() + masses[place] / 2))

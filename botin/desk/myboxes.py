@@ -39,6 +39,13 @@ def my_boxes(session: Session, bench: Workbench, record: ProductRecord, format_k
         .order_by(BoxRecord.closed_at.desc())
         .limit(LATEST)
     ).all()
+    return value_boxes(session, bench, record, boxes)
+
+
+def value_boxes(
+    session: Session, bench: Workbench, record: ProductRecord, boxes: Sequence[BoxRecord]
+) -> tuple[MyBox, ...]:
+    """Value some boxes of a product at today's prices; kept until one of them or a price changes."""
     key = ("mine", record.id, record.revision, bench.today(), tuple((box.id, box.closed_at) for box in boxes))
     return bench.keep(key, lambda: _valued(session, bench, record, boxes))
 

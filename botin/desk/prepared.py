@@ -80,6 +80,11 @@ class How:
     seeding: str = "even"
 
 
+def repeats_of(text: str) -> Repeats:
+    """Return the repeat model by its name, or by its factor as text."""
+    return REPEATS.get(text) or Repeats(float(text))
+
+
 def seen_copies(session: Session, product_id: int) -> Seen:
     """Count the copies known to be pulled elsewhere, by version."""
     s = SeenCopyRecord
@@ -106,7 +111,7 @@ def prepared(session: Session, bench: Workbench, record: ProductRecord, how: How
         box = priced_box(model, book, costs.nets if how.net else None, seen)
         if how.graded:
             box = graded_box(box, book, costs, grading)
-        return Prepared(box, REPEATS[how.repeats], fine=not how.graded)
+        return Prepared(box, repeats_of(how.repeats), fine=not how.graded)
 
     return bench.keep(key, make)
 

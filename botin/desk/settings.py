@@ -46,6 +46,8 @@ class Settings:
     school: str = "each pack for itself"
     rookie_kinds: str = ""
     my_name: str = "me"
+    sets: str = ""
+    cost_rule: str = "by value"
     rip_budget: float = 0.0
     sale_materials: float = 0.40
     sale_minutes: float = 6.0

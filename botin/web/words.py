@@ -40,6 +40,8 @@ def number(value: float | None, digits: int = 1) -> str:
         return "–"
     if float(value).is_integer():
         return f"{value:,.0f}".replace("-", MINUS)
+    if 0 < abs(value) < 0.0005:
+        return "about 0"
     if 0 < abs(value) < 0.1:
         return f"{value:.2g}".replace("-", MINUS)
     return f"{value:,.{digits}f}".replace("-", MINUS)

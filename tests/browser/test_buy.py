@@ -27,6 +27,7 @@ def test_the_whole_path_by_keyboard(page: Page) -> None:
     page.keyboard.type("SB-1\nSB-2")
     expect(page.get_by_role("rowheader", name="all of these")).to_be_visible()
     page.get_by_label("price", exact=True).select_option("4")
+    page.wait_for_url("**s_price=4**")
     expect(page.get_by_label("price", exact=True)).to_have_value("4")
     page.get_by_role("link", name="Open a hundred").focus()
     page.keyboard.press("Enter")
@@ -43,4 +44,27 @@ def test_buy_pages_are_accessible(looking: Page, path: str, scheme: str) -> None
     looking.goto(path)
     for summary in looking.locator("summary").all()[:3]:
         summary.click()
+    assert axe(looking) == []
+
+
+def test_arrow_keys_walk_over_the_set_board(looking: Page) -> None:
+    looking.goto("/sets/board?part=4:base")
+    expect(looking.get_by_text("missing costs")).to_be_visible()
+    looking.locator("svg.board a").first.focus()
+    for key in ("ArrowRight", "ArrowDown", "ArrowDown", "ArrowLeft"):
+        looking.keyboard.press(key)
+    expect(looking.locator("svg.board a").nth(80)).to_be_focused()
+    looking.keyboard.press("Enter")
+    expect(looking.get_by_role("heading", name="All versions")).to_be_visible()
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize(
+    "path",
+    ["/sets/", "/sets/board?part=1:base", "/cards/3", "/recap/", "/recap/product/1", "/recap/compare?box=1&box=5"],
+)
+def test_set_and_recap_pages_are_accessible(looking: Page, path: str, scheme: str) -> None:
+    looking.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+    looking.goto(path)
+    looking.wait_for_load_state("networkidle")
     assert axe(looking) == []

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from botin.core.collation import Repeats
 from botin.core.errors import BadAmountError, BotinError
 from botin.core.money import parse_money
 from botin.core.prices import PriceRow
@@ -15,6 +17,7 @@ from botin.core.simulate import simulate
 from botin.core.wants import BadWantError, parse_want
 from botin.desk import decisions as desk
 from botin.desk.buying import BuyPage, buy_page, products_to_buy
+from botin.desk.learning import measured_repeats
 from botin.desk.prepared import prepared
 from botin.desk.settings import load_settings
 from botin.store.models import ProductRecord
@@ -47,8 +50,14 @@ def ask(product_id: int) -> str | Response:
 def _page(record: ProductRecord) -> tuple[Typed, BuyPage]:
     product = bench().product(session(), record)
     values = request.args if request.method == "GET" else request.values
-    typed, question = typed_question(values, product, load_settings(session()))
+    typed, question = typed_question(values, product, load_settings(session()), _measured(record, values))
     return typed, buy_page(session(), bench(), record, question)
+
+
+def _measured(record: ProductRecord, values: Mapping[str, str]) -> Repeats | None:
+    """What the logged boxes of the format say about repeats."""
+    fmt = values.get("format") or record.formats[0].key
+    return measured_repeats(session(), bench(), record, fmt)
 
 
 def _answer(typed: Typed, page: BuyPage) -> str:
@@ -62,6 +71,7 @@ def _answer(typed: Typed, page: BuyPage) -> str:
         client_key=new_key(),
         seen=desk.seen_list(session(), page.record),
         score_field=score_field,
+        measured=_measured(page.record, request.args),
     )
 
 
@@ -70,7 +80,8 @@ def hundred(product_id: int) -> str:
     """Open a hundred boxes by simulation; the seed is in the address, so that the same row can be seen again."""
     record = bench().record(session(), product_id)
     settings = load_settings(session())
-    _, question = typed_question(request.args, bench().product(session(), record), settings)
+    product = bench().product(session(), record)
+    _, question = typed_question(request.args, product, settings, _measured(record, request.args))
     ready = prepared(session(), bench(), record, question.how(), settings)
     seed = request.args.get("seed", 1, int)
     values = simulate(ready.box, 100, np.random.default_rng(seed))
@@ -125,7 +136,7 @@ def decide(product_id: int) -> Response:
     """Keep a decision with its figures."""
     record = bench().record(session(), product_id)
     product = bench().product(session(), record)
-    _, question = typed_question(request.args, product, load_settings(session()))
+    _, question = typed_question(request.args, product, load_settings(session()), _measured(record, request.args))
     page = buy_page(session(), bench(), record, question)
     form = request.form
     made = desk.save_decision(

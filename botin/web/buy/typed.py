@@ -9,6 +9,7 @@ from typing import TypeVar
 from werkzeug.datastructures import MultiDict
 
 from botin.core.boxcosts import WEIGHED, Price
+from botin.core.collation import Repeats
 from botin.core.errors import BotinError
 from botin.core.money import parse_money
 from botin.core.product import Product, split_names
@@ -71,7 +72,7 @@ def defaults(product: Product, format_key: str, settings: Settings) -> dict[str,
         "rate": "",
         "chase": chase,
         "net": "",
-        "repeats": "independent",
+        "repeats": "measured",
         "seeding": "even",
         "boxes": "3",
         "at": "",
@@ -82,8 +83,10 @@ def defaults(product: Product, format_key: str, settings: Settings) -> dict[str,
     }
 
 
-def typed_question(args: MultiDict[str, str], product: Product, settings: Settings) -> tuple[Typed, Question]:
-    """Read the question of a request."""
+def typed_question(
+    args: MultiDict[str, str], product: Product, settings: Settings, measured: Repeats | None = None
+) -> tuple[Typed, Question]:
+    """Read the question of a request; ``measured`` is what the logs say about repeats, if they do."""
     given: Mapping[str, str] = args.to_dict()
     typed = Typed({**defaults(product, given.get("format", ""), settings), **given})
     known = typed.values["format"] in product.format_by_key
@@ -112,7 +115,7 @@ def typed_question(args: MultiDict[str, str], product: Product, settings: Settin
         price=price,
         chase=chase[:MOST_WISHES],
         net=bool(typed.values["net"]),
-        repeats=typed.values["repeats"] if typed.values["repeats"] in ("independent", "none") else "independent",
+        repeats=_repeats(typed.values["repeats"], measured),
         seeding=typed.values["seeding"] if typed.values["seeding"] in ("even", "random") else "even",
         boxes=int(typed.read("boxes", number_between(1, MOST_BOXES), 3.0)),
         at_least=typed.read("at", money, 0.0),
@@ -122,6 +125,13 @@ def typed_question(args: MultiDict[str, str], product: Product, settings: Settin
         other=int(typed.read("other", number_between(0, 2**31), 0.0)),
         scores=_scores(typed),
     )
+
+
+def _repeats(chosen: str, measured: Repeats | None) -> str:
+    """What the logs support is the default; the schools stand beside it."""
+    if chosen in ("independent", "none"):
+        return chosen
+    return f"{measured.factor:.4f}" if measured is not None else "independent"
 
 
 def _weights(typed: Typed, amount: Callable[[str], float]) -> dict[str, float]:

@@ -1,13 +1,17 @@
-"""The recap of a box."""
+"""Recaps: of a box, a product, a year, and boxes side by side."""
 
 from __future__ import annotations
 
-from flask import Blueprint, flash, redirect, render_template, url_for
-from werkzeug.wrappers import Response
+from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response as AnyResponse
 
-from botin.desk.recap import box_recap
-from botin.store.boxes import boxes_by_state, get_box
+from botin.desk.learning import learned
+from botin.desk.recap import box_recap, pulled_copies
+from botin.desk.recapmore import BoxMore, box_more, closed_boxes, period, told, years
+from botin.store.boxes import get_box, pulls_of
+from botin.store.models import BoxRecord
 from botin.web.recap.picture import money_line
+from botin.web.recap.share import share_svg
 from botin.web.requests import bench, session
 
 recap = Blueprint("recap", __name__, template_folder="templates", url_prefix="/recap")
@@ -15,15 +19,66 @@ recap = Blueprint("recap", __name__, template_folder="templates", url_prefix="/r
 
 @recap.get("/")
 def index() -> str:
-    """List the closed boxes."""
-    return render_template("recap/index.html", rows=boxes_by_state(session(), "closed"))
+    """List the closed boxes with their money and luck."""
+    found = period(session(), bench(), "All boxes", closed_boxes(session()))
+    return render_template("recap/index.html", found=found, years=years(session()))
 
 
 @recap.get("/<int:box_id>")
-def box(box_id: int) -> str | Response:
+def box(box_id: int) -> str | AnyResponse:
     """Show the recap of a box; one that was never opened has none."""
     if get_box(session(), box_id).state == "sealed":
         flash("This box is still sealed: it has no recap yet. Open it here first.")
         return redirect(url_for("shelf.index", _anchor=f"box-{box_id}"))
     found = box_recap(session(), bench(), box_id)
-    return render_template("recap/box.html", recap=found, line=money_line(found))
+    return render_template("recap/box.html", recap=found, line=money_line(found), more=_more(found.box))
+
+
+def _more(record: BoxRecord) -> BoxMore:
+    product = bench().product(session(), record.format.product)
+    pulled = pulled_copies(product, pulls_of(session(), record.id))
+    book = bench().prices(session(), record.format.product)
+    value = sum(book.estimate(copy.card, copy.parallel).amount for copy in pulled)
+    return box_more(session(), bench(), record, pulled, value)
+
+
+@recap.get("/<int:box_id>/picture.svg")
+def picture(box_id: int) -> Response:
+    """Give a picture to share: the best cards and the luck, nothing private."""
+    found = box_recap(session(), bench(), box_id)
+    svg = share_svg(found, _more(found.box))
+    headers = {"Content-Disposition": f'attachment; filename="box-{box_id}.svg"'}
+    return Response(svg, mimetype="image/svg+xml", headers=headers)
+
+
+@recap.get("/product/<int:product_id>")
+def product(product_id: int) -> str:
+    """Show what all logged boxes of a product say."""
+    record = bench().record(session(), product_id)
+    found = period(session(), bench(), record.name, closed_boxes(session(), product_id=product_id))
+    return render_template(
+        "recap/product.html", record=record, found=found, formats=learned(session(), bench(), record)
+    )
+
+
+@recap.get("/year/<int:year>")
+def year(year: int) -> str:
+    """Show all boxes bought in a year."""
+    found = period(session(), bench(), str(year), closed_boxes(session(), year=year)) if 1900 < year < 2200 else None
+    return render_template("recap/index.html", found=found, years=years(session()), year=year)
+
+
+@recap.get("/compare")
+def compare() -> str | AnyResponse:
+    """Put boxes side by side, line by line."""
+    ids = [int(text) for text in request.args.getlist("box") if text.isdigit()][:6]
+    boxes = closed_boxes(session(), ids=ids) if ids else []
+    if len(boxes) < 2:
+        flash("Tick two boxes or more, up to six, then compare.")
+        return redirect(url_for("recap.index"))
+    found = period(session(), bench(), "Side by side", boxes)
+    counts = [(row, told(session(), bench(), get_box(session(), row.box.id))) for row in found.rows]
+    names: dict[tuple[str, str, str], None] = {}
+    for _, one in counts:
+        names |= dict.fromkeys(one.lines if one else {})
+    return render_template("recap/compare.html", found=found, counts=counts, lines=sorted(names))

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 from flask import Blueprint, flash, redirect, render_template, url_for
 from werkzeug.wrappers import Response
 
-from botin.desk.settings import Settings, load_settings, save_settings
+from botin.desk.settings import load_settings, save_settings
 from botin.store.search import rookie_words
 from botin.web.requests import session
 from botin.web.settings.forms import SettingsForm
@@ -24,6 +24,6 @@ def index() -> str | Response | tuple[str, int]:
         return render_template("settings/index.html", form=form)
     if not form.validate():
         return render_template("settings/index.html", form=form), 422
-    save_settings(session(), Settings(**form.to_settings()))
+    save_settings(session(), replace(load_settings(session()), **form.to_settings()))
     flash("Saved. Every verdict follows from now on.")
     return redirect(url_for("settings.index"), 303)

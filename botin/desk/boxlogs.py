@@ -1,0 +1,99 @@
+"""Logged boxes of a product, read once for everything that is learned from them."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from botin.core.lines import BoxModel
+from botin.core.product import Product
+from botin.core.repeats import BoxCounts
+from botin.desk.workbench import Workbench
+from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
+
+LATEST = 200
+"""So many of the latest closed boxes of a product are looked at."""
+
+
+@dataclass(frozen=True)
+class BoxLog:
+    """One closed box: its copies as (pack, section, number, parallel) in the order they lay.
+
+    Attributes
+    ----------
+    complete : bool
+        Every card was logged; with hits only the base cannot be counted.
+    """
+
+    id: int
+    label: str
+    format: str
+    closed_at: datetime | None
+    cost_minor: int
+    copies: tuple[tuple[int, str, str, str], ...]
+    complete: bool
+
+    def line_counts(self, model: BoxModel, product: Product) -> Counter[tuple[str, str, str]]:
+        """Count the copies by line of its format."""
+        found: Counter[tuple[str, str, str]] = Counter()
+        for _, section, number, parallel in self.copies:
+            card = product.card_by_number.get((section, number))
+            line = model.line_of(card, parallel) if card else None
+            if line is not None:
+                found[line.key] += 1
+        return found
+
+    def base_counts(self, rest: frozenset[tuple[str, str]]) -> BoxCounts | None:
+        """How often base numbers came; None when the base was not logged."""
+        plain = ((section, number) for _, section, number, parallel in self.copies if not parallel)
+        numbers = Counter(card for card in plain if card in rest)
+        if not self.complete or not numbers:
+            return None
+        times = Counter(numbers.values())
+        return BoxCounts(sum(numbers.values()), len(numbers), times[2], times[3])
+
+
+def box_logs(session: Session, bench: Workbench, record: ProductRecord) -> tuple[BoxLog, ...]:
+    """Read the latest closed boxes of a product, the oldest first; kept until one is closed or changed."""
+    boxes = session.execute(
+        select(BoxRecord, FormatRecord.key)
+        .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
+        .where(FormatRecord.product_id == record.id, BoxRecord.state == "closed")
+        .order_by(BoxRecord.closed_at.desc(), BoxRecord.id.desc())
+        .limit(LATEST)
+    ).all()
+    key = ("logs", record.id, record.revision, tuple((box.id, box.closed_at) for box, _ in boxes))
+    return bench.keep(key, lambda: _read(session, record, [(box, fmt) for box, fmt in boxes]))
+
+
+def _read(session: Session, record: ProductRecord, boxes: list[tuple[BoxRecord, str]]) -> tuple[BoxLog, ...]:
+    copies: dict[int, list[tuple[int, str, str, str]]] = defaultdict(list)
+    rows = session.execute(
+        select(PullRecord.box_id, PullRecord.pack, SectionRecord.key, CardRecord.number, PullRecord.parallel)
+        .join(CardRecord, CardRecord.id == PullRecord.card_id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(
+            PullRecord.box_id.in_([box.id for box, _ in boxes]),
+            PullRecord.undone_at.is_(None),
+            SectionRecord.product_id == record.id,
+        )
+        .order_by(PullRecord.box_id, PullRecord.pack, PullRecord.id)
+    )
+    for box_id, pack, section, number, parallel in rows:
+        copies[box_id].append((pack, section, number, parallel))
+    return tuple(
+        BoxLog(
+            box.id,
+            box.label,
+            fmt,
+            box.closed_at,
+            box.price_minor + box.shipping_minor + box.tax_minor,
+            tuple(copies[box.id]),
+            box.mode == "all" and not box.rest,
+        )
+        for box, fmt in reversed(boxes)
+    )

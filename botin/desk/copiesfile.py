@@ -1,0 +1,195 @@
+"""``copies.csv``: copies that came from elsewhere and how copies left, out and in; needs and spares lists."""
+
+from __future__ import annotations
+
+import hashlib
+from datetime import date
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, aliased
+
+from botin.core.errors import BotinError, ImportRefusedError
+from botin.core.money import Money, parse_money
+from botin.desk.copies import CAME, WENT
+from botin.desk.setboard import Board
+from botin.desk.workbench import Workbench
+from botin.exchange.package import amount_text, csv_bytes
+from botin.exchange.source import read_table
+from botin.exchange.tables import Column, RawRow, TableSpec
+from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.models_copies import ArrivalRecord, DepartureRecord
+
+BOX = "box"
+COPIES = TableSpec(
+    "copies",
+    (
+        Column("product", "Key of the product", required=True),
+        Column("section", "Section of the card", required=True),
+        Column("number", "Number of the card", required=True),
+        Column("parallel", "Finish, empty for the plain card"),
+        Column("serial", "Serial number, when it is stamped"),
+        Column("run", "Run it is stamped with"),
+        Column("grade", "Empty for raw"),
+        Column("came", "bought, trade, gift, part set; box for a copy out of one of my boxes"),
+        Column("source", "From whom, or from which box"),
+        Column("got_on", "Date, YYYY-MM-DD"),
+        Column("cost", "What the copy cost, major units"),
+        Column("currency", "ISO 4217 code"),
+        Column("went", "sold, swapped, given away, lost; empty while it is here"),
+        Column("left_on", "Date, YYYY-MM-DD"),
+        Column("price", "What it sold for"),
+        Column("costs", "What the sale cost"),
+        Column("came_in", "What came in for it"),
+        Column("to", "To whom"),
+    ),
+)
+
+
+def copies_csv(session: Session) -> bytes:
+    """Write copies from elsewhere, and every copy that left, box copies included."""
+    a, d, c, s, p = ArrivalRecord, aliased(DepartureRecord), CardRecord, SectionRecord, ProductRecord
+    here = (
+        select(a, d, c.number, s.key, p.key)
+        .outerjoin(d, (d.arrival_id == a.id) & d.undone_at.is_(None))
+        .join(c, c.id == a.card_id)
+        .join(s, s.id == c.section_id)
+        .join(p, p.id == s.product_id)
+        .where(a.undone_at.is_(None))
+        .order_by(a.id)
+    )
+    rows = [_arrived(*row) for row in session.execute(here)]
+    left = (
+        select(PullRecord, d, c.number, s.key, p.key)
+        .join(d, d.pull_id == PullRecord.id)
+        .join(c, c.id == PullRecord.card_id)
+        .join(s, s.id == c.section_id)
+        .join(p, p.id == s.product_id)
+        .where(d.undone_at.is_(None))
+        .order_by(d.id)
+    )
+    rows += [_pulled(*row) for row in session.execute(left)]
+    return csv_bytes([list(COPIES.names), *rows])
+
+
+def _arrived(copy: ArrivalRecord, gone: DepartureRecord | None, number: str, section: str, product: str) -> list[str]:
+    cost = amount_text(Money(copy.cost_minor, copy.currency))
+    return [
+        product, section, number, copy.parallel, _text(copy.serial), _text(copy.run), copy.grade, copy.came,
+        copy.source, copy.got_on.isoformat(), cost, copy.currency, *_gone(gone),
+    ]  # fmt: skip
+
+
+def _pulled(pull: PullRecord, gone: DepartureRecord, number: str, section: str, product: str) -> list[str]:
+    day = pull.logged_at.date().isoformat()
+    return [
+        product, section, number, pull.parallel, _text(pull.serial), _text(pull.run), "", BOX,
+        f"box {pull.box_id}", day, "", gone.currency, *_gone(gone),
+    ]  # fmt: skip
+
+
+def _text(value: int | None) -> str:
+    return "" if value is None else str(value)
+
+
+def _gone(gone: DepartureRecord | None) -> list[str]:
+    if gone is None:
+        return [""] * 6
+    price, costs = (amount_text(Money(minor, gone.currency)) for minor in (gone.price_minor, gone.costs_minor))
+    return [gone.went, gone.left_on.isoformat(), price, costs, gone.came_in, gone.to]
+
+
+def import_copies(session: Session, bench: Workbench, data: bytes) -> int:
+    """Take in copies from elsewhere with how they left; rows of my own boxes are left to ``openings.csv``.
+
+    The same file again stores nothing more. All rows or none.
+
+    Raises
+    ------
+    ImportRefusedError
+        When a row cannot be read; the message names its line.
+    """
+    if not data:
+        message = "No file was given. Pick a copies.csv."
+        raise ImportRefusedError(message)
+    table = read_table(COPIES, data, "copies.csv")
+    stamp = hashlib.sha256(data).hexdigest()[:16]
+    cards = _cards(session)
+    stored = 0
+    for raw in table.rows:
+        if raw.get("came") == BOX:
+            continue
+        try:
+            stored += _store(session, bench, raw, f"file-{stamp}-{raw.line}", cards)
+        except (BotinError, ValueError) as exc:
+            session.rollback()
+            words = exc.message if isinstance(exc, BotinError) else str(exc)
+            message = f"copies.csv:{raw.line}: {words} Nothing was stored."
+            raise ImportRefusedError(message) from exc
+    session.commit()
+    return stored
+
+
+def _cards(session: Session) -> dict[tuple[str, str, str], tuple[int, str]]:
+    c, s, p = CardRecord, SectionRecord, ProductRecord
+    rows = session.execute(
+        select(p.key, s.key, c.number, c.id, p.currency).join(s, s.id == c.section_id).join(p, p.id == s.product_id)
+    )
+    return {(product, section, number): (card, code) for product, section, number, card, code in rows}
+
+
+def _store(
+    session: Session,
+    bench: Workbench,
+    raw: RawRow,
+    key: str,
+    cards: dict[tuple[str, str, str], tuple[int, str]],
+) -> int:
+    if session.scalar(select(ArrivalRecord.id).where(ArrivalRecord.client_key == key)) is not None:
+        return 0
+    found = cards.get((raw.get("product"), raw.get("section"), raw.get("number")))
+    if found is None:
+        message = f"{raw.get('section')} {raw.get('number')} is not on a checklist here."
+        raise ValueError(message)
+    card, own = found
+    currency = raw.get("currency").upper() or own
+    serial, run = (int(raw.get(name)) if raw.get(name) else None for name in ("serial", "run"))
+    made = ArrivalRecord(
+        client_key=key, card_id=card, parallel=raw.get("parallel"), serial=serial, run=run, grade=raw.get("grade"),
+        came=_one_of(raw.get("came") or CAME[0], CAME), source=raw.get("source"), currency=currency,
+        got_on=date.fromisoformat(raw.get("got_on")) if raw.get("got_on") else bench.today(),
+        cost_minor=parse_money(raw.get("cost") or "0", currency).minor, made_at=bench.now(),
+    )  # fmt: skip
+    session.add(made)
+    session.flush()
+    if raw.get("went"):
+        session.add(_departure(bench, raw, made, key, currency))
+    return 1
+
+
+def _departure(bench: Workbench, raw: RawRow, made: ArrivalRecord, key: str, currency: str) -> DepartureRecord:
+    return DepartureRecord(
+        client_key=f"{key}-left", arrival_id=made.id, went=_one_of(raw.get("went"), WENT), currency=currency,
+        left_on=date.fromisoformat(raw.get("left_on")) if raw.get("left_on") else bench.today(),
+        price_minor=parse_money(raw.get("price") or "0", currency).minor,
+        costs_minor=parse_money(raw.get("costs") or "0", currency).minor,
+        came_in=raw.get("came_in"), to=raw.get("to"), made_at=bench.now(),
+    )  # fmt: skip
+
+
+def _one_of(word: str, known: tuple[str, ...]) -> str:
+    if word not in known:
+        message = f"“{word}” is none of {', '.join(known)}."
+        raise ValueError(message)
+    return word
+
+
+def needs_csv(board: Board, *, spares: bool) -> bytes:
+    """Write the missing numbers of a board, or its spares with how many there are."""
+    rows: list[list[Any]] = [["product", "section", "number", "name", "count"]]
+    for part in board.parts:
+        for cell in part.cells:
+            count = cell.have - 1 if spares else int(not cell.have)
+            if count > 0:
+                rows.append([part.record.key, part.section.key, cell.number, cell.name, str(count)])
+    return csv_bytes(rows)

@@ -1,0 +1,178 @@
+"""What all logged boxes of a product say: averages, seeding, dependence, repeats, pack anatomy, sequence."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import combinations
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from botin.core.anatomy import Runs, Slot, runs_of, slots_of
+from botin.core.collation import Repeats
+from botin.core.learning import Dependence, Dispersion, PerBox, dependence, dispersion, per_box
+from botin.core.lines import BoxModel, Line
+from botin.core.luck import holm
+from botin.core.product import Format, Product
+from botin.core.repeats import BoxCounts, RepeatFit, fit_repeats
+from botin.desk.boxlogs import BoxLog, box_logs
+from botin.desk.workbench import Workbench
+from botin.store.models import ProductRecord
+
+SEED = 1
+ENOUGH_BOXES = 2
+MOST_PAIRS = 15
+
+
+@dataclass(frozen=True)
+class LineLearned:
+    """A line over all boxes of a format."""
+
+    line: Line
+    seen: int
+    average: PerBox
+    dispersion: Dispersion
+
+
+@dataclass(frozen=True)
+class PairLearned:
+    """Two lines that were tested against each other."""
+
+    one: str
+    other: str
+    found: Dependence
+
+
+@dataclass(frozen=True)
+class FormatLearned:
+    """All that the boxes of one format say."""
+
+    format: Format
+    boxes: tuple[BoxLog, ...]
+    lines: tuple[LineLearned, ...]
+    pairs: tuple[PairLearned, ...]
+    repeats: RepeatFit | None
+    base_boxes: tuple[BoxCounts, ...]
+    set_size: int
+    slots: tuple[Slot, ...]
+    runs: Runs
+
+
+def learned(session: Session, bench: Workbench, record: ProductRecord) -> tuple[FormatLearned, ...]:
+    """Learn from every format of a product that has closed boxes."""
+    logs = box_logs(session, bench, record)
+    product = bench.product(session, record)
+    key = ("learned", record.id, record.revision, tuple((log.id, log.closed_at) for log in logs))
+
+    def make() -> tuple[FormatLearned, ...]:
+        by_format: dict[str, list[BoxLog]] = defaultdict(list)
+        for log in logs:
+            by_format[log.format].append(log)
+        return tuple(
+            _format(product, bench.model(session, record, fmt.key), by_format[fmt.key])
+            for fmt in product.formats
+            if by_format.get(fmt.key)
+        )
+
+    return bench.keep(key, make)
+
+
+def _format(product: Product, model: BoxModel, logs: list[BoxLog]) -> FormatLearned:
+    counts = [log.line_counts(model, product) for log in logs]
+    packs = [model.format.packs_per_box] * len(logs)
+    rng = np.random.default_rng(SEED)
+    lines = []
+    for line in model.lines:
+        if line.is_rest:
+            continue
+        each = [count[line.key] for count in counts]
+        average = per_box(sum(each), len(logs), line.expected)
+        lines.append(LineLearned(line, sum(each), average, dispersion(each, packs, rng)))
+    rest = _rest(model)
+    boxes = [found for log in logs if (found := log.base_counts(rest)) is not None]
+    return FormatLearned(
+        model.format,
+        tuple(logs),
+        tuple(lines),
+        tuple(_pairs(lines, counts, packs, rng)),
+        _repeats(boxes, logs, rest),
+        tuple(boxes),
+        len(rest),
+        _slots(product, logs, model.format),
+        runs_of(_base_packs(logs, rest)),
+    )
+
+
+def _pairs(
+    lines: list[LineLearned],
+    counts: Sequence[Mapping[tuple[str, str, str], int]],
+    packs: list[int],
+    rng: np.random.Generator,
+) -> list[PairLearned]:
+    """Test the lines that came most often against each other, the clearest first."""
+    scarce = [row for row in lines if row.seen and row.average.mean < 0.6 * packs[0]]
+    chosen = sorted(scarce, key=lambda row: -row.seen)[:6]
+    found = []
+    for a, b in combinations(chosen, 2):
+        one, other = ([count.get(row.line.key, 0) for count in counts] for row in (a, b))
+        found.append(PairLearned(_name(a.line), _name(b.line), dependence(one, other, packs, rng, 1000)))
+    adjusted = holm([pair.found.p for pair in found])
+    fair = [replace(pair, found=replace(pair.found, p=p)) for pair, p in zip(found, adjusted, strict=True)]
+    return sorted(fair, key=lambda pair: pair.found.p)[:MOST_PAIRS]
+
+
+def _name(line: Line) -> str:
+    return " ".join(filter(None, (line.section.label, line.parallel, line.group)))
+
+
+def _repeats(boxes: list[BoxCounts], logs: list[BoxLog], rest: frozenset[tuple[str, str]]) -> RepeatFit | None:
+    if not boxes or not rest:
+        return None
+    seen = {(section, number) for log in logs if log.complete for _, section, number, p in log.copies if not p}
+    return fit_repeats(len(rest), boxes, len(seen & rest) if len(boxes) > 1 else None)
+
+
+def _slots(product: Product, logs: list[BoxLog], fmt: Format) -> tuple[Slot, ...]:
+    packs: dict[tuple[int, int], list[str]] = defaultdict(list)
+    for log in logs:
+        for pack, section, _, parallel in log.copies if log.complete else ():
+            if pack:
+                label = product.section_by_key[section].label
+                packs[(log.id, pack)].append(f"{label} {parallel}".strip())
+    return slots_of(list(packs.values()), fmt.cards_per_pack) if fmt.cards_per_pack <= 20 else ()
+
+
+def _base_packs(logs: list[BoxLog], rest: frozenset[tuple[str, str]]) -> list[tuple[int, int, list[str]]]:
+    packs: dict[tuple[int, int], list[str]] = defaultdict(list)
+    for log in logs:
+        for pack, section, number, parallel in log.copies if log.complete else ():
+            if pack and not parallel and (section, number) in rest:
+                packs[(log.id, pack)].append(number)
+    return [(box, pack, numbers) for (box, pack), numbers in packs.items()]
+
+
+def measured_repeats(session: Session, bench: Workbench, record: ProductRecord, fmt: str) -> Repeats | None:
+    """Return the measured repeat model of a format; None when no box of it was logged whole."""
+    found = measured_fit(session, bench, record, fmt)
+    return Repeats(round(found.pooled.factor, 4)) if found else None
+
+
+def measured_fit(session: Session, bench: Workbench, record: ProductRecord, fmt: str) -> RepeatFit | None:
+    """Return the fit behind it; only the repeats are worked out, not everything else that is learned."""
+    logs = [log for log in box_logs(session, bench, record) if log.format == fmt]
+    if not logs:
+        return None
+    key = ("repeats", record.id, record.revision, fmt, tuple((log.id, log.closed_at) for log in logs))
+
+    def make() -> tuple[RepeatFit | None]:
+        rest = _rest(bench.model(session, record, fmt))
+        boxes = [found for log in logs if (found := log.base_counts(rest)) is not None]
+        return (_repeats(boxes, logs, rest),)
+
+    return bench.keep(key, make)[0]
+
+
+def _rest(model: BoxModel) -> frozenset[tuple[str, str]]:
+    return frozenset((line.section.key, number) for line in model.rest for number in line.numbers)

@@ -1,0 +1,216 @@
+"""The set board: every number of some sections with what is there, spare, missing, sold; needs and spares lists."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from botin.core.errors import NotFoundError
+from botin.core.prices import Basis, PriceBook
+from botin.core.product import Card, Kind, Section
+from botin.desk.settings import Settings
+from botin.desk.workbench import Workbench
+from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.models_copies import ArrivalRecord, DepartureRecord
+
+MOST_CELLS = 4_000
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """One number of the set.
+
+    Attributes
+    ----------
+    have : int
+        Plain copies that are there.
+    sold : int
+        Copies that left.
+    other : int
+        Copies in another finish.
+    """
+
+    card_id: int
+    section: str
+    number: str
+    name: str
+    short: bool
+    have: int
+    sold: int
+    other: int
+    price: float | None
+
+    @property
+    def state(self) -> str:
+        """have, spare, missing or sold."""
+        if self.have > 1:
+            return "spare"
+        return "have" if self.have else "sold" if self.sold else "missing"
+
+
+@dataclass(frozen=True)
+class Part:
+    """A section of a product on the board."""
+
+    record: ProductRecord
+    section: Section
+    cells: tuple[Cell, ...]
+
+
+@dataclass(frozen=True)
+class Board:
+    """The whole set with its sums; money in major units of ``currency``."""
+
+    name: str
+    parts: tuple[Part, ...]
+    currency: str
+
+    @property
+    def cells(self) -> tuple[Cell, ...]:
+        """All cells."""
+        return tuple(cell for part in self.parts for cell in part.cells)
+
+    @property
+    def have(self) -> int:
+        """Numbers that are there."""
+        return sum(1 for cell in self.cells if cell.have)
+
+    @property
+    def spares(self) -> int:
+        """Copies beyond the first."""
+        return sum(cell.have - 1 for cell in self.cells if cell.have > 1)
+
+    @property
+    def missing(self) -> tuple[Cell, ...]:
+        """Numbers that are not there."""
+        return tuple(cell for cell in self.cells if not cell.have)
+
+    @property
+    def parts_value(self) -> float:
+        """Sum of the raw prices of the numbers that are there, one copy each."""
+        return sum(cell.price or 0.0 for cell in self.cells if cell.have)
+
+    @property
+    def missing_value(self) -> float:
+        """Sum of the raw prices of what is missing."""
+        return sum(cell.price or 0.0 for cell in self.missing)
+
+
+def plain_counts(session: Session, section_ids: Sequence[int]) -> dict[int, tuple[int, int, int]]:
+    """Return plain copies there, copies that left, and copies in other finishes, by card."""
+    there: Counter[int] = Counter()
+    other: Counter[int] = Counter()
+    left: Counter[int] = Counter()
+    for model in (PullRecord, ArrivalRecord):
+        rows = session.execute(
+            select(model.card_id, model.parallel == "", func.count())
+            .join(CardRecord, CardRecord.id == model.card_id)
+            .where(CardRecord.section_id.in_(section_ids), model.undone_at.is_(None))
+            .group_by(model.card_id, model.parallel == "")
+        )
+        for card, plain, count in rows:
+            (there if plain else other)[card or 0] += count
+        link = DepartureRecord.pull_id if model is PullRecord else DepartureRecord.arrival_id
+        gone = session.execute(
+            select(model.card_id, model.parallel == "", func.count())
+            .join(DepartureRecord, link == model.id)
+            .join(CardRecord, CardRecord.id == model.card_id)
+            .where(CardRecord.section_id.in_(section_ids), DepartureRecord.undone_at.is_(None))
+            .group_by(model.card_id, model.parallel == "")
+        )
+        for card, plain, count in gone:
+            (there if plain else other)[card or 0] -= count
+            left[card or 0] += count if plain else 0
+    return {card: (there[card], left[card], other[card]) for card in {*there, *other, *left}}
+
+
+def part_of(session: Session, bench: Workbench, product_id: int, section_key: str) -> Part:
+    """Read one section of a product as a part of a set.
+
+    Raises
+    ------
+    NotFoundError
+        When the product has no such section.
+    """
+    record = bench.record(session, product_id)
+    product = bench.product(session, record)
+    section = product.section_by_key.get(section_key)
+    found = session.execute(
+        select(SectionRecord.id).where(SectionRecord.product_id == product_id, SectionRecord.key == section_key)
+    ).scalar()
+    if section is None or found is None:
+        message = f"{record.name} has no section “{section_key}”. Pick one of its sections."
+        raise NotFoundError(message)
+    counts, book = plain_counts(session, [found]), bench.prices(session, record)
+    ids = session.execute(select(CardRecord.number, CardRecord.id).where(CardRecord.section_id == found)).all()
+    card_of = {number: key for number, key in ids}  # noqa: C416
+    cells = []
+    for card in product.cards_by_section.get(section_key, ()):
+        have, sold, other = counts.get(card_of[card.number], (0, 0, 0))
+        short = section.kind is Kind.SHORT_PRINT or card.group.casefold() in ("sp", "short", "short prints")
+        price = _price(book, card)
+        cells.append(Cell(card_of[card.number], section_key, card.number, card.name, short, have, sold, other, price))
+    return Part(record, section, tuple(cells[:MOST_CELLS]))
+
+
+def _price(book: PriceBook, card: Card) -> float | None:
+    estimate = book.estimate(card)
+    return None if estimate.basis is Basis.NONE else estimate.amount
+
+
+def _day(when: date | datetime | None) -> date | None:
+    return when.date() if isinstance(when, datetime) else when
+
+
+def board(session: Session, bench: Workbench, parts: Sequence[tuple[int, str]], name: str = "") -> Board:
+    """Put some sections, also of several products, on one board."""
+    found = tuple(part_of(session, bench, product_id, section) for product_id, section in parts)
+    title = name or " + ".join(f"{part.record.name} {part.section.label}" for part in found)
+    return Board(title, found, found[0].record.currency if found else "EUR")
+
+
+def named_sets(session: Session, settings: Settings) -> list[tuple[str, list[tuple[int, str]]]]:
+    """Read the user's sets: ``Name = product-key:section + product-key:section``, one a line."""
+    keys = {key: number for key, number in session.execute(select(ProductRecord.key, ProductRecord.id))}  # noqa: C416
+    found = []
+    for line in settings.sets.splitlines():
+        name, equals, rest = line.partition("=")
+        pairs = [part.strip().partition(":") for part in rest.split("+")]
+        parts = [(keys[key.strip()], section.strip()) for key, _, section in pairs if key.strip() in keys]
+        if equals and parts and len(parts) == len(pairs):
+            found.append((name.strip(), parts))
+    return found
+
+
+def history(session: Session, parts: Sequence[tuple[int, str]]) -> list[tuple[date, int]]:
+    """How many different numbers were there over time: the day each number first came."""
+    first: dict[int, date] = {}
+    for product_id, section in parts:
+        for model, day in ((PullRecord, PullRecord.logged_at), (ArrivalRecord, ArrivalRecord.got_on)):
+            rows = session.execute(
+                select(model.card_id, func.min(day))
+                .join(CardRecord, CardRecord.id == model.card_id)
+                .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+                .where(
+                    SectionRecord.product_id == product_id,
+                    SectionRecord.key == section,
+                    model.parallel == "",
+                    model.undone_at.is_(None),
+                )
+                .group_by(model.card_id)
+            )
+            for card, when in rows:
+                got = _day(when)
+                if card is not None and got is not None:
+                    first[card] = min(first.get(card, got), got)
+    days = Counter(first.values())
+    total, found = 0, []
+    for got, count in sorted(days.items()):
+        total += count
+        found.append((got, total))
+    return found

@@ -1,0 +1,62 @@
+"""One card: versions, copies, and how copies leave."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from botin.core.errors import BotinError
+from botin.core.money import parse_money
+from botin.desk import copies as desk
+from botin.desk.cardpage import card_page, find_card
+from botin.web.requests import bench, new_key, session
+
+cards = Blueprint("cards", __name__, template_folder="templates", url_prefix="/cards")
+
+
+@cards.get("/<int:card_id>")
+def card(card_id: int) -> str:
+    """Show a card."""
+    page = card_page(session(), bench(), card_id)
+    return render_template("cards/card.html", page=page, went=desk.WENT, today=bench().today(), client_key=new_key())
+
+
+@cards.post("/<int:card_id>/leave")
+def leave(card_id: int) -> Response:
+    """Note that a copy left: sold, swapped, given away, lost."""
+    record, _, _ = find_card(session(), bench(), card_id)
+    form = request.form
+    kind, _, number = form.get("copy", "").partition("-")
+    try:
+        departure = desk.Departure(
+            form.get("went", desk.WENT[0]),
+            date.fromisoformat(form.get("left_on") or bench().today().isoformat()),
+            parse_money(form.get("price") or "0", record.currency),
+            parse_money(form.get("costs") or "0", record.currency),
+            form.get("came_in", ""),
+            form.get("to", ""),
+        )
+        which = {"pull": "pull_id", "arrival": "arrival_id"}.get(kind, "pull_id")
+        chosen = {which: int(number) if number.isdigit() else 0}
+        desk.depart(session(), bench(), form.get("client_key", ""), departure, **chosen)
+    except BotinError as exc:
+        flash(exc.message)
+    except ValueError:
+        flash("Nothing was stored: write the day like 2026-03-14.")
+    else:
+        flash(f"Noted: {departure.went}.")
+    return redirect(url_for("cards.card", card_id=card_id), 303)
+
+
+@cards.post("/<int:card_id>/back")
+def back(card_id: int) -> Response:
+    """Take a departure, or an arrival, back."""
+    if request.form.get("departure"):
+        desk.take_back(session(), bench(), int(request.form["departure"]))
+        flash("Taken back: the copy is here again.")
+    elif request.form.get("arrival"):
+        desk.undo_arrival(session(), bench(), int(request.form["arrival"]))
+        flash("Taken out of every count.")
+    return redirect(url_for("cards.card", card_id=card_id), 303)

@@ -1,0 +1,214 @@
+"""The set board: what is there, what is missing, and what finishing costs."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import date
+from typing import Any
+
+from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response as AnyResponse
+
+from botin.core.errors import BotinError, NotFoundError
+from botin.core.finishing import Terms, finish
+from botin.core.money import Money, parse_money
+from botin.desk.buying import products_to_buy
+from botin.desk.copies import CAME, Arrival, add_arrivals
+from botin.desk.copiesfile import copies_csv, import_copies, needs_csv
+from botin.desk.learning import measured_fit
+from botin.desk.prepared import How, prepared, repeats_of
+from botin.desk.setboard import Board, board, history, named_sets
+from botin.desk.settings import load_settings, save_settings
+from botin.web.requests import bench, is_fragment, new_key, session
+from botin.web.sets.picture import board_picture, finish_picture, history_line
+
+sets = Blueprint("sets", __name__, template_folder="templates", url_prefix="/sets")
+
+MOST_BOXES = 12
+SINGLES_A_PARCEL = 5
+"""Missing singles are bought several at a time; a choice."""
+
+
+@sets.get("/")
+def index() -> str:
+    """List what can be built: every section, and the sets the user named."""
+    settings = load_settings(session())
+    products = [
+        (record, [section for section in bench().product(session(), record).sections])  # noqa: C416
+        for record in products_to_buy(session())
+    ]
+    return render_template(
+        "sets/index.html", products=products, named=named_sets(session(), settings), settings=settings
+    )
+
+
+@sets.post("/name")
+def name() -> AnyResponse:
+    """Keep the user's sets: a name and its sections, one a line."""
+    save_settings(session(), replace(load_settings(session()), sets=request.form.get("sets", "")[:8000]))
+    flash("Kept.")
+    return redirect(url_for("sets.index"), 303)
+
+
+def _parts() -> list[tuple[int, str]]:
+    """Sections asked for in the address: part=product:section, once each.
+
+    Raises
+    ------
+    NotFoundError
+        When there is none.
+    """
+    found = []
+    for part in request.args.getlist("part"):
+        number, _, section = part.partition(":")
+        if number.isdigit() and section:
+            found.append((int(number), section))
+    if not found:
+        message = "No section was named. Pick a set on the page of the sets."
+        raise NotFoundError(message)
+    return found
+
+
+@sets.get("/board")
+def show() -> str:
+    """Show the board of some sections; what finishing costs is asked for when the board is there."""
+    return _board_page(None)
+
+
+@sets.get("/finish")
+def finishing() -> str:
+    """Say what finishing costs with more boxes; htmx asks for that part alone."""
+    found = board(session(), bench(), _parts(), request.args.get("name", ""))
+    answer, error = None, ""
+    try:
+        answer = _finish(found)
+    except BotinError as exc:
+        error = exc.message
+    if not is_fragment():
+        return _board_page(answer, error)
+    return render_template("sets/_finish.html", finish=answer, error=error, **_asked(found))
+
+
+def _asked(found: Board) -> dict[str, Any]:
+    return {
+        "board": found,
+        "asked": request.args,
+        "parts": [f"{part.record.id}:{part.section.key}" for part in found.parts],
+        "formats": found.parts[0].record.formats,
+    }
+
+
+def _board_page(answer: dict[str, Any] | None, error: str = "") -> str:
+    parts = _parts()
+    found = board(session(), bench(), parts, request.args.get("name", ""))
+    first = found.parts[0]
+    return render_template(
+        "sets/board.html",
+        picture=board_picture(found.cells),
+        finish=answer,
+        error=error,
+        sections=bench().product(session(), first.record).sections,
+        line=history_line(history(session(), parts), len(found.cells)),
+        client_key=new_key(),
+        came=CAME,
+        today=bench().today(),
+        **_asked(found),
+    )
+
+
+def _finish(found: Board) -> dict[str, Any] | None:
+    """Work out finishing the first part with boxes of one of its formats."""
+    part = found.parts[0]
+    formats = {row.key: row for row in part.record.formats}
+    fmt = formats.get(request.args.get("format", "")) or next(iter(formats.values()), None)
+    if fmt is None:
+        return None
+    settings = load_settings(session())
+    listed = Money(fmt.list_price_minor, fmt.list_price_currency).major if fmt.list_price_minor else 0.0
+    typed = request.args.get("price", "").strip()
+    price = parse_money(typed, found.currency).major if typed else listed
+    fit = measured_fit(session(), bench(), part.record, fmt.key)
+    repeats = f"{fit.pooled.factor:.4f}" if fit else "independent"
+    chosen = request.args.get("repeats", "")
+    how = How(fmt.key, net=True, repeats=chosen if chosen in ("independent", "none") else repeats)
+    net = prepared(session(), bench(), part.record, how, settings)
+    gross = prepared(session(), bench(), part.record, replace(how, net=False), settings)
+    have = {cell.number: cell.have for cell in part.cells}
+    model = repeats_of(how.repeats)
+    most = 12
+    answer = finish(
+        net.box, gross.box, part.section.key, have, Terms(price, most, settings.single_postage / 5), model
+    )
+    return {
+        "answer": answer,
+        "picture": finish_picture(answer.curve),
+        "format": fmt,
+        "price": price,
+        "fit": fit,
+        "how": how,
+    }
+
+
+@sets.post("/arrive")
+def arrive() -> AnyResponse:
+    """Take copies from elsewhere: a list of numbers with what all of them cost."""
+    form = request.form
+    record = bench().record(session(), int(form.get("product_id", "0") or 0))
+    back = redirect(form.get("back") or url_for("sets.index"), 303)
+    if not (form.get("back") or "/").startswith("/sets/"):
+        back = redirect(url_for("sets.index"), 303)
+    try:
+        arrival = Arrival(
+            form.get("section", ""),
+            form.get("numbers", ""),
+            form.get("parallel", "").strip(),
+            form.get("came", CAME[0]),
+            form.get("source", ""),
+            date.fromisoformat(form.get("got_on") or bench().today().isoformat()),
+            parse_money(form.get("cost") or "0", record.currency),
+        )
+        count = add_arrivals(session(), bench(), record, form.get("client_key", ""), arrival)
+    except BotinError as exc:
+        flash(exc.message)
+    except ValueError:
+        flash("Nothing was stored: write the day like 2026-03-14.")
+    else:
+        flash(f"{count} cop{'y' if count == 1 else 'ies'} taken in.")
+    return back
+
+
+@sets.get("/needs.csv")
+def needs() -> Response:
+    """The missing numbers, or the spares, as CSV."""
+    found = board(session(), bench(), _parts())
+    spares = request.args.get("spares") == "1"
+    name = "spares" if spares else "needs"
+    return Response(
+        needs_csv(found, spares=spares),
+        mimetype="text/csv",
+        headers={"Content-Disposition": f'attachment; filename="{name}.csv"'},
+    )
+
+
+@sets.get("/copies.csv")
+def export() -> Response:
+    """All copies that did not come from a box, and all that left."""
+    return Response(
+        copies_csv(session()),
+        mimetype="text/csv",
+        headers={"Content-Disposition": 'attachment; filename="copies.csv"'},
+    )
+
+
+@sets.post("/copies")
+def take_in() -> AnyResponse:
+    """Read a copies.csv: all rows or none."""
+    file = request.files.get("file")
+    data = file.read() if file else b""
+    try:
+        count = import_copies(session(), bench(), data)
+    except BotinError as exc:
+        flash(exc.message)
+    else:
+        flash(f"{count} row{'' if count == 1 else 's'} taken in.")
+    return redirect(url_for("sets.index"), 303)

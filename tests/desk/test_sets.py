@@ -1,0 +1,173 @@
+"""Copies from elsewhere and copies that leave, the set board, copies.csv, learning from the demo's boxes."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import pytest
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from botin.core.copycost import CostRule, share_cost
+from botin.core.errors import BoxStateError, ImportRefusedError
+from botin.core.money import Money
+from botin.core.numberlist import NumberListError, read_numbers
+from botin.desk.budget import month_of
+from botin.desk.cardpage import card_page
+from botin.desk.copies import Arrival, Departure, add_arrivals, copies_of_card, depart, take_back
+from botin.desk.copiesfile import copies_csv, import_copies, needs_csv
+from botin.desk.learning import learned, measured_fit
+from botin.desk.recapmore import closed_boxes, period
+from botin.desk.setboard import board, history, named_sets
+from botin.desk.settings import Settings
+from botin.desk.workbench import Workbench
+from botin.store.models import PullRecord
+from botin.store.models_copies import ArrivalRecord
+
+TODAY = date(2026, 11, 24)
+
+
+def bought(numbers: str, cost: int = 1000, **more: object) -> Arrival:
+    fields = {"parallel": "", "came": "bought", "source": "fair", "got_on": TODAY, "cost": Money(cost, "EUR"), **more}
+    return Arrival("base", numbers, **fields)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("text", "found"),
+    [
+        ("1-3, 7", {"1": 1, "2": 1, "3": 1, "7": 1}),
+        ("30x2; 31 × 3\n5", {"30": 2, "31": 3, "5": 1}),
+        ("SP-1–SP-3", {"SP-1": 1, "SP-2": 1, "SP-3": 1}),
+        ("SB-7", {"SB-7": 1}),
+        ("", {}),
+    ],
+)
+def test_lists_of_numbers(text: str, found: dict[str, int]) -> None:
+    assert dict(read_numbers(text)) == found
+
+
+@pytest.mark.parametrize("text", ["9-3", "1-99999", "12 13", "1x999, 2x999, 3x999, 4x999, 5x999, 6x999"])
+def test_lists_that_cannot_be_read(text: str) -> None:
+    with pytest.raises(NumberListError):
+        read_numbers(text)
+
+
+def test_shares_of_a_cost_add_up_exactly() -> None:
+    assert share_cost(1000, [1, 1, 1], CostRule.EQUAL) == [334, 333, 333]
+    assert share_cost(1000, [30.0, 10.0, 0.0], CostRule.BY_VALUE) == [750, 250, 0]
+    assert share_cost(7, [0.0, 0.0], CostRule.BY_VALUE) == [4, 3]
+    assert share_cost(5, [], CostRule.EQUAL) == []
+
+
+def test_copies_from_elsewhere_are_all_or_nothing_and_once(session: Session, bench: Workbench) -> None:
+    record = bench.record(session, 4)
+    before = len(board(session, bench, [(4, "base")]).missing)
+    need = [cell.number for cell in board(session, bench, [(4, "base")]).missing[:3]]
+    with pytest.raises(NumberListError, match="9999"):
+        add_arrivals(session, bench, record, "k1", bought(f"{need[0]}, 9999"))
+    assert session.scalar(select(func.count()).select_from(ArrivalRecord)) == 0
+    for _ in range(2):
+        add_arrivals(session, bench, record, "k2", bought(", ".join(need)))
+    assert session.scalar(select(func.count()).select_from(ArrivalRecord)) == 3
+    assert session.scalar(select(func.sum(ArrivalRecord.cost_minor))) == 1000
+    assert len(board(session, bench, [(4, "base")]).missing) == before - 3
+
+
+def test_a_copy_leaves_once_and_comes_back(session: Session, bench: Workbench) -> None:
+    pull = session.scalars(select(PullRecord).where(PullRecord.card_id.is_not(None)).limit(1)).one()
+    sold = Departure("sold", TODAY, Money(1250, "EUR"), Money(180, "EUR"))
+    made = depart(session, bench, "d1", sold, pull_id=pull.id)
+    assert depart(session, bench, "d1", sold, pull_id=pull.id).id == made.id
+    with pytest.raises(BoxStateError):
+        depart(session, bench, "d2", sold, pull_id=pull.id)
+    copies = copies_of_card(session, bench, pull.card_id or 0, CostRule.EQUAL)
+    assert next(copy for copy in copies if copy.key == f"pull-{pull.id}").gone is not None
+    assert month_of(session, TODAY, Settings(), "EUR").back == Money(1070, "EUR")
+    take_back(session, bench, made.id)
+    assert depart(session, bench, "d3", sold, pull_id=pull.id).id != made.id
+
+
+def test_a_copys_cost_is_its_share_of_the_box(session: Session, bench: Workbench) -> None:
+    pull = session.scalars(select(PullRecord).where(PullRecord.box_id == 1).limit(1)).one()
+    copy = next(c for c in copies_of_card(session, bench, pull.card_id or 0, CostRule.EQUAL) if c.box_id == 1)
+    count = session.scalar(select(func.count()).select_from(PullRecord).where(PullRecord.box_id == 1)) or 1
+    assert copy.cost is not None
+    assert abs(copy.cost.minor - 11_890 / count) <= 1
+    assert card_page(session, bench, pull.card_id or 0).copies
+
+
+def test_copies_csv_out_and_in_gives_the_same(session: Session, bench: Workbench) -> None:
+    record = bench.record(session, 4)
+    add_arrivals(session, bench, record, "k", bought("1-3, 5x2", 1999, source="=cmd"))
+    first = session.scalars(select(ArrivalRecord).order_by(ArrivalRecord.id)).first()
+    assert first is not None
+    depart(
+        session,
+        bench,
+        "gone",
+        Departure("swapped", TODAY, Money(0, "EUR"), Money(0, "EUR"), "two others"),
+        arrival_id=first.id,
+    )
+    pull = session.scalars(select(PullRecord).where(PullRecord.box_id == 2).limit(1)).one()
+    depart(session, bench, "box copy", Departure("sold", TODAY, Money(500, "EUR"), Money(60, "EUR")), pull_id=pull.id)
+    data = copies_csv(session)
+    assert b"\n=cmd" not in data
+    assert b",=cmd" not in data
+    for row in session.scalars(select(ArrivalRecord)):
+        row.undone_at = bench.now()
+    session.commit()
+    assert import_copies(session, bench, data) == 5
+    assert import_copies(session, bench, data) == 0
+    again = [line for line in copies_csv(session).splitlines() if b"box 2" not in line]
+    assert again == [line for line in data.splitlines() if b"box 2" not in line]
+
+
+def test_a_copies_file_with_a_bad_row_stores_nothing(session: Session, bench: Workbench) -> None:
+    good = b"product,section,number,came,cost\ntrackside-1988,base,1,bought,2\n"
+    for bad in (
+        b"trackside-1988,base,9999,bought,2\n",
+        b"trackside-1988,base,2,stolen,2\n",
+        b"trackside-1988,base,2,bought,x\n",
+    ):
+        with pytest.raises(ImportRefusedError, match=r"copies\.csv:3"):
+            import_copies(session, bench, good + bad)
+    assert session.scalar(select(func.count()).select_from(ArrivalRecord)) == 0
+    with pytest.raises(ImportRefusedError):
+        import_copies(session, bench, b"")
+
+
+def test_the_board_adds_up(session: Session, bench: Workbench) -> None:
+    found = board(session, bench, [(4, "base")])
+    assert len(found.cells) == 792
+    assert found.have + len(found.missing) == 792
+    pulls = session.scalar(select(func.count()).select_from(PullRecord).where(PullRecord.box_id.in_([7, 8])))
+    assert found.have + found.spares == pulls
+    assert needs_csv(found, spares=False).count(b"\n") == len(found.missing) + 1
+    grown = history(session, [(4, "base")])
+    assert grown[-1][1] == found.have
+
+
+def test_sets_of_several_products(session: Session, bench: Workbench) -> None:
+    settings = Settings(sets="Complete = banked-2026:base + banked-two-2026:base\nbroken line\nnone = nope:base")
+    named = named_sets(session, settings)
+    assert [name for name, _ in named] == ["Complete"]
+    assert len(board(session, bench, named[0][1]).cells) == 450
+
+
+def test_what_the_boxes_of_the_demo_say(session: Session, bench: Workbench) -> None:
+    fmt = next(row for row in learned(session, bench, bench.record(session, 1)) if row.format.key == "hobby")
+    assert len(fmt.boxes) == 5
+    assert all(row.average.low <= row.average.mean <= row.average.high for row in fmt.lines)
+    assert fmt.repeats is not None
+    assert fmt.slots[0].packs == 120
+    fit = measured_fit(session, bench, bench.record(session, 4), "cello")
+    assert fit is not None
+    assert fit.between is not None
+
+
+def test_the_luck_of_all_boxes_is_one_figure(session: Session, bench: Workbench) -> None:
+    found = period(session, bench, "all", closed_boxes(session))
+    assert len(found.rows) == 14
+    assert found.luck is not None
+    assert 0 <= found.luck.percentile <= 1
+    assert found.sums[0][1] == pytest.approx(sum(row.box.cost for row in found.rows))
