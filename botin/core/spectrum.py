@@ -19,6 +19,8 @@ from botin.core.waves import Atoms, Grid, Ints, Waves, all_waves, draw_atoms, jo
 
 SMALL = 1e-17
 THRESHOLDS = (0.5, 0.35, 0.2, 0.1, 0.05)
+NEAR_CIRCLE = 0.01
+"""Roots nearer to the unit circle than this need too many terms."""
 PAIR_UP_TO = 30_000
 """Two lines are merged before the transform while their cards make no more pairs than this."""
 
@@ -95,18 +97,46 @@ def _steady(pool: PricedLine, room: float, grid: Grid, repeats: Repeats) -> Wave
     """Each card that differs from the usual price comes its own number of times, at the box's inner time."""
     size = len(pool.values)
     inner = inner_time(repeats.factor, min(room / size, 1.0) if repeats.factor == 0 else room / size)
-    chances = counts_at(repeats.factor, min(inner, 500.0))
-    depth = max(1, next((c for c in range(len(chances) - 1, 0, -1) if chances[c] > 1e-12), 1))
+    chances = np.array(counts_at(repeats.factor, min(inner, 500.0)))
+    depth = int(np.flatnonzero(chances > 1e-13)[-1])
     places = np.round((pool.values - grid.usual) / grid.step).astype(np.int64)
-    frequencies = np.arange(grid.points // 2 + 1)
-    roots = np.exp(-2j * np.pi * np.arange(grid.points) / grid.points)
-    found = np.ones(len(frequencies), np.complex128)
-    for place, many in zip(*np.unique(places[places != 0], return_counts=True), strict=True):
-        wave = roots[(frequencies * int(place)) % grid.points]
-        total = np.full(len(frequencies), chances[depth], np.complex128)
-        for c in range(depth - 1, -1, -1):
-            total = total * wave + chances[c]
-        found *= power(total, int(many))
+    steps, many = np.unique(places[places != 0], return_counts=True)
+    roots = np.roots(chances[depth::-1]).astype(np.complex128)
+    nearest = float(np.abs(np.log(np.abs(roots))).min()) if len(roots) else 1.0
+    if nearest < NEAR_CIRCLE:
+        return _steady_one_by_one(chances[: depth + 1], steps, many, grid)
+    return _steady_by_roots(float(chances[0]), roots, steps, many, grid, int(32 / nearest) + 1)
+
+
+def _steady_by_roots(first: float, roots: Waves, steps: Ints, many: Ints, grid: Grid, terms: int) -> Waves:
+    """Collect all cards in one transform: log G(u) = log G(0) + Σ log(1 − u/r) over the roots r of G.
+
+    Outside the unit circle log(1 − u/r) = −Σ_j (u/r)^j/j; inside it is log(−u/r) − Σ_j (r/u)^j/j.
+    """
+    j = np.arange(1, terms + 1)
+    outside, inside = roots[np.abs(roots) > 1], roots[np.abs(roots) < 1]
+    up = -(outside[:, None] ** -j.astype(float)).sum(axis=0).real / j
+    down = -(inside[:, None] ** j).sum(axis=0).real / j
+    places = np.concatenate(((steps[:, None] * j).ravel(), (-steps[:, None] * j).ravel())) % grid.points
+    weights = np.concatenate(((many[:, None] * up).ravel(), (many[:, None] * down).ravel()))
+    constant = math.log(first) - float(np.log(np.abs(inside)).sum())
+    shift = int((many * steps).sum()) * len(inside)
+    logs = next(all_waves([Atoms(places, weights)], grid)) + int(many.sum()) * constant
+    turn = np.exp(-2j * np.pi * ((np.arange(grid.waves) * (shift % grid.points)) % grid.points) / grid.points)
+    return np.asarray(np.exp(logs) * turn)
+
+
+def _steady_one_by_one(chances: FloatArray, steps: Ints, many: Ints, grid: Grid) -> Waves:
+    """Multiply card by card, where a root of the counts' generating function lies on the unit circle."""
+    turns = np.exp(-2j * np.pi * np.arange(grid.points) / grid.points)
+    frequencies = np.arange(grid.waves)
+    found = np.ones(grid.waves, np.complex128)
+    for step, count in zip(steps.tolist(), many.tolist(), strict=True):
+        wave = turns[(frequencies * step) % grid.points]
+        total = np.full(grid.waves, chances[-1], np.complex128)
+        for chance in chances[-2::-1].tolist():
+            total = total * wave + chance
+        found *= power(total, count)
     return found
 
 

@@ -47,6 +47,7 @@ class Prepared:
         key = (boxes, one_case)
         found = self._curves.get(key)
         if found is None or found.grid.reach < 4 * cost * boxes:
+            cost *= 1.6  # so that a price typed a little higher needs no other grid
             points = POINTS if self.fine and boxes == 1 else SIDE_POINTS
             found = value_curve(self.box, cost * boxes, boxes, one_case=one_case, repeats=self.repeats, points=points)
             self._curves[key] = found

@@ -24,7 +24,7 @@ from botin.store.models import ProductRecord
 from botin.store.prices import load_prices
 
 Made = TypeVar("Made")
-KEPT = 64
+KEPT = 256
 
 
 def _back_up(home: Path, now: datetime) -> int:

@@ -7,48 +7,83 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
+from markupsafe import Markup, escape
+
 from botin.core.setbuilding import FinishCurve
 from botin.desk.setboard import Cell
 
 WIDTH = 1000.0
 
 
-@dataclass(frozen=True, slots=True)
-class Spot:
-    """A cell with its place on the board."""
-
-    x: float
-    y: float
-    cell: Cell
-
-
 @dataclass(frozen=True)
 class BoardPicture:
-    """The grid: every number a card-shaped cell."""
+    """The grid: every number a card-shaped cell that leads to its card."""
 
-    spots: tuple[Spot, ...]
+    svg: Markup
     columns: int
+    total: float
+
+
+@dataclass(frozen=True, slots=True)
+class _Shape:
     width: float
     height: float
-    total: float
     font: float
 
 
-def board_picture(cells: Sequence[Cell]) -> BoardPicture:
-    """Lay out the cells in the order of the checklist, 5 to 7 each; larger sets get smaller cells."""
+def board_picture(cells: Sequence[Cell], address: str) -> BoardPicture:
+    """Lay out the cells in the order of the checklist, 5 to 7 each; larger sets get smaller cells.
+
+    Parameters
+    ----------
+    cells : sequence of Cell
+        All numbers.
+    address : str
+        Address of a card, its id left out at the end. (Thousands of cells are written here and not in a template,
+        which would take most of the time of the page.)
+    """
     count = max(1, len(cells))
     columns = 20 if count <= 120 else 30 if count <= 400 else 40 if count <= 900 else 50
     step = WIDTH / columns
     width = step * 0.9
-    height = width * 7 / 5
-    row = height + step * 0.12
-    spots = tuple(
-        Spot(round(at % columns * step + 0.5, 1), round(at // columns * row + 0.5, 1), cell)
+    row = width * 7 / 5 + step * 0.12
+    longest = max((len(cell.number) for cell in cells), default=1)
+    shape = _Shape(width, width * 7 / 5, min(width * 0.46, width * 1.55 / max(longest, 2)))
+    drawn = (
+        _cell(cell, at % columns * step + 0.5, at // columns * row + 0.5, shape, address, first=at == 0)
         for at, cell in enumerate(cells)
     )
-    longest = max((len(cell.number) for cell in cells), default=1)
-    font = min(width * 0.46, width * 1.55 / max(longest, 2))
-    return BoardPicture(spots, columns, width, height, math.ceil(count / columns) * row, round(font, 1))
+    return BoardPicture(Markup("\n".join(drawn)), columns, math.ceil(count / columns) * row)  # noqa: S704  (escaped)
+
+
+def _cell(cell: Cell, x: float, y: float, shape: _Shape, address: str, *, first: bool) -> str:
+    """One cell as SVG; all text of the checklist is escaped here."""
+    number, name = escape(cell.number), escape(cell.name)
+    here = f"{cell.have} here" if cell.have else "sold" if cell.sold else "missing"
+    more = (", short print" if cell.short else "") + (f", {cell.other} in another finish" if cell.other else "")
+    w, h, font = shape.width, shape.height, shape.font
+    kind, on = ("have", " on") if cell.have else ("missing", "")
+    skipped = "" if first else ' tabindex="-1"'
+    opened = (
+        f'<a href="{address}{cell.card_id}"{skipped}'
+        f' aria-label="{number} {name}: {here}{more}"><title>{number} {name}</title>'
+        f'<rect x="{x:.1f}" y="{y:.1f}" width="{w:.1f}" height="{h:.1f}" rx="2" class="cell-{kind}"/>'
+    )
+    parts = [opened]
+    if cell.short:
+        parts.append(f'<path d="M{x:.1f} {y:.1f}h{w * 0.4:.1f}l-{w * 0.4:.1f} {w * 0.4:.1f}z" class="cell-short"/>')
+    parts.append(
+        f'<text x="{x + w / 2:.1f}" y="{y + h / 2:.1f}" font-size="{font:.1f}"'
+        f' class="cell-number{on}">{number}</text>'
+    )
+    if cell.have > 1:
+        parts.append(
+            f'<text x="{x + w * 0.94:.1f}" y="{y + h * 0.92:.1f}" font-size="{font * 0.8:.1f}"'
+            f' class="cell-times">×{cell.have}</text>'
+        )
+    elif cell.sold and not cell.have:
+        parts.append(f'<path d="M{x + 2:.1f} {y + h - 2:.1f}l{w - 4:.1f}-{h - 4:.1f}" class="cell-sold"/>')
+    return "".join(parts) + "</a>"
 
 
 @dataclass(frozen=True, slots=True)

@@ -104,7 +104,7 @@ def _board_page(answer: dict[str, Any] | None, error: str = "") -> str:
     first = found.parts[0]
     return render_template(
         "sets/board.html",
-        picture=board_picture(found.cells),
+        picture=board_picture(found.cells, url_for("cards.card", card_id=0)[:-1]),
         finish=answer,
         error=error,
         sections=bench().product(session(), first.record).sections,
