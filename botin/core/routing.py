@@ -1,0 +1,337 @@
+"""Where a copy should go: bulk, sold raw now or later, graded then sold, kept; what each route nets, and how sure.
+
+Prices are uncertain on the log scale; a graded copy sells by the chance of each grade. Every net is after all costs.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+import numpy as np
+
+from botin.core.counts import FloatArray
+from botin.core.fade import Fade
+from botin.core.selling import SaleCosts
+
+NODES = 41
+LATER_WEEKS = 13.0
+MONTHLY = 0.0
+CLOSE = 0.15
+"""Two routes whose means differ by less than this share of the larger (and a unit) are close."""
+
+
+class Go(StrEnum):
+    """Verdict on a copy."""
+
+    GRADE = "grade"
+    SELL = "sell now"
+    LATER = "sell later"
+    KEEP = "keep"
+    BULK = "bulk"
+    LOOK = "look closer"
+
+
+@dataclass(frozen=True, slots=True)
+class Tier:
+    """A grading tier.
+
+    Attributes
+    ----------
+    fee : float
+        A card, in major units.
+    ceiling : float or None
+        Largest value after grading that the fee covers; None without limit.
+    upcharge : float
+        Added when the value after grading passes the ceiling.
+    days : float
+        Usual waiting time.
+    least : int
+        Fewest cards an order takes.
+    member : bool
+        Only members may use it.
+    """
+
+    name: str
+    fee: float
+    ceiling: float | None = None
+    upcharge: float = 0.0
+    days: float = 30.0
+    least: int = 1
+    member: bool = False
+
+    def fee_for(self, value: float) -> float:
+        """Fee for a copy of this value after grading."""
+        return self.fee + (self.upcharge if self.ceiling is not None and value > self.ceiling else 0.0)
+
+
+@dataclass(frozen=True, slots=True)
+class GradingCosts:
+    """Tiers and what an order costs beside them.
+
+    Attributes
+    ----------
+    shipping : float
+        Out and back for a whole order.
+    insured : float
+        Share of the value after grading, for insurance.
+    together : int
+        Cards one expects to send in one order: the shipping is shared by them.
+    membership : float
+        A year.
+    monthly : float
+        Share of the value that a month of waiting costs.
+    """
+
+    tiers: tuple[Tier, ...] = ()
+    shipping: float = 0.0
+    insured: float = 0.0
+    together: int = 1
+    membership: float = 0.0
+    monthly: float = MONTHLY
+    handling_minutes: float = 0.0
+    hourly: float = 0.0
+
+    @property
+    def each(self) -> float:
+        """What a card costs beside its fee."""
+        return self.shipping / max(1, self.together) + self.hourly * self.handling_minutes / 60
+
+
+@dataclass(frozen=True, slots=True)
+class Priced:
+    """A price with its spread on the log scale; amount 0 when unknown."""
+
+    amount: float
+    spread: float = 0.0
+
+
+@dataclass(frozen=True)
+class CopyFacts:
+    """What a verdict on a copy needs.
+
+    Attributes
+    ----------
+    raw : Priced
+        Price ungraded.
+    graded : mapping
+        Price in each grade.
+    chances : mapping
+        Chance of each grade.
+    wanted : bool
+        It belongs to the personal collection.
+    inspected : bool
+        The chances rest on a look at this copy.
+    fade, age_weeks
+        For selling later.
+    """
+
+    raw: Priced
+    graded: Mapping[float, Priced] = field(default_factory=dict)
+    chances: Mapping[float, float] = field(default_factory=dict)
+    wanted: bool = False
+    inspected: bool = False
+    fade: Fade | None = None
+    age_weeks: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Route:
+    """One route with what it nets (major units).
+
+    Attributes
+    ----------
+    loss : float
+        Chance that it leaves less than 0: money put in that does not come back.
+    """
+
+    go: Go
+    tier: str
+    mean: float
+    p10: float
+    p90: float
+    loss: float
+
+
+@dataclass(frozen=True)
+class RouteVerdict:
+    """The verdict with its reason.
+
+    Attributes
+    ----------
+    margin : float
+        By how much the best route beats the next one (keeping aside).
+    flips : bool
+        At one end of the price's own interval another route wins.
+    top_only : bool
+        Grading pays only if the top grade comes: the top grade or nothing.
+    gem_needed : float or None
+        Chance of the top grade from which the best tier beats selling raw.
+    price_needed : float or None
+        Raw price from which selling a single pays.
+    """
+
+    go: Go
+    tier: str
+    reason: str
+    margin: float
+    routes: tuple[Route, ...]
+    flips: bool
+    top_only: bool
+    gem_needed: float | None
+    price_needed: float | None
+
+
+def _nodes(spread: float) -> FloatArray:
+    """Multipliers at equally likely points of a log-normal price whose mean is the estimate."""
+    from scipy.special import ndtri  # noqa: PLC0415  (slow to load)
+
+    found = np.exp(spread * ndtri((np.arange(NODES) + 0.5) / NODES))
+    return np.asarray(found / found.mean())
+
+
+def _summed(go: Go, tier: str, nets: FloatArray, weights: FloatArray) -> Route:
+    order = np.argsort(nets)
+    below = np.cumsum(weights[order]) / weights.sum()
+    low, high = (float(nets[order][min(int(np.searchsorted(below, share)), len(nets) - 1)]) for share in (0.1, 0.9))
+    loss = float(weights[nets < -1e-9].sum() / weights.sum())
+    return Route(go, tier, float(nets @ weights / weights.sum()), low, high, loss)
+
+
+def sale_nets(prices: FloatArray, costs: SaleCosts) -> FloatArray:
+    """Net of selling singly; a price that leaves less goes to bulk instead, as one would."""
+    return np.maximum(prices * (1 - costs.fee) - costs.each, costs.bulk_each)
+
+
+def routes_of(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float = LATER_WEEKS) -> list[Route]:
+    """Work out every route of a copy but keeping.
+
+    Parameters
+    ----------
+    copy : CopyFacts
+        Prices and chances.
+    costs : SaleCosts
+        What selling costs.
+    grading : GradingCosts
+        Tiers and shipping.
+    weeks : float
+        How long “later” is.
+    """
+    even = np.full(NODES, 1 / NODES)
+    found = [Route(Go.BULK, "", costs.bulk_each, costs.bulk_each, costs.bulk_each, 0.0)]
+    if copy.raw.amount > 0:
+        raw = copy.raw.amount * _nodes(copy.raw.spread)
+        single = raw * (1 - costs.fee) - costs.each
+        found.append(_summed(Go.SELL, "", single, even))
+        if copy.fade is not None:
+            left = float(copy.fade.share(copy.age_weeks + weeks)) / float(copy.fade.share(copy.age_weeks))
+            wait = 1 - grading.monthly * weeks / 4.35
+            found.append(_summed(Go.LATER, "", (raw * left * (1 - costs.fee) - costs.each) * wait, even))
+    if copy.chances and any(price.amount > 0 for price in copy.graded.values()):
+        found += [_graded(copy, tier, costs, grading) for tier in grading.tiers]
+    return found
+
+
+def _graded(copy: CopyFacts, tier: Tier, costs: SaleCosts, grading: GradingCosts) -> Route:
+    """Grade then sell in one tier; a grade without a price sells as if raw."""
+    nets, weights = [], []
+    wait = 1 - grading.monthly * tier.days / 30.4
+    for grade, chance in copy.chances.items():
+        if chance <= 0:
+            continue
+        price = copy.graded.get(grade, copy.raw)
+        price = price if price.amount > 0 else copy.raw
+        values = price.amount * _nodes(price.spread)
+        fee = np.array([tier.fee_for(value) for value in values.tolist()])
+        nets.append(sale_nets(values, costs) * wait - fee - grading.each - grading.insured * values)
+        weights.append(np.full(NODES, chance / NODES))
+    return _summed(Go.GRADE, tier.name, np.concatenate(nets), np.concatenate(weights))
+
+
+def judge_copy(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float = LATER_WEEKS) -> RouteVerdict:
+    """Judge a copy: the best route, why, and how sure that is."""
+    routes = routes_of(copy, costs, grading, weeks)
+    best, second = _two_best(routes)
+    margin = best.mean - second.mean if second else best.mean
+    flips = any(
+        _two_best(routes_of(_moved(copy, side), costs, grading, weeks))[0].go is not best.go for side in (-1, 1)
+    )
+    needed, top_only = _gem_needed(copy, costs, grading)
+    go = best.go
+    if copy.wanted:
+        go = Go.KEEP
+    elif best.go is Go.GRADE and not copy.inspected and needed is not None and _unsure(copy, needed):
+        go = Go.LOOK
+    price_needed = (costs.bulk_below + costs.each) / (1 - costs.fee)
+    tier = best.tier if go in (Go.GRADE, Go.LOOK) else ""
+    words = _reason(copy, best, second, go, needed, price_needed)
+    return RouteVerdict(go, tier, words, margin, tuple(routes), flips, top_only, needed, price_needed)
+
+
+def _two_best(routes: Sequence[Route]) -> tuple[Route, Route | None]:
+    """The best route, and the best one of another kind."""
+    ordered = sorted(routes, key=lambda route: -route.mean)
+    best = ordered[0]
+    return best, next((route for route in ordered if route.go is not best.go), None)
+
+
+def _moved(copy: CopyFacts, side: int) -> CopyFacts:
+    """The copy with all prices at one end of their 80 % interval."""
+
+    def move(price: Priced) -> Priced:
+        return Priced(price.amount * math.exp(1.2816 * side * price.spread), price.spread)
+
+    graded = {grade: move(price) for grade, price in copy.graded.items()}
+    return CopyFacts(move(copy.raw), graded, copy.chances, copy.wanted, copy.inspected, copy.fade, copy.age_weeks)
+
+
+def _gem_needed(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts) -> tuple[float | None, bool]:
+    """Chance of the top grade from which the cheapest tier beats selling raw, and whether only the top pays."""
+    tops = [grade for grade, price in copy.graded.items() if price.amount > 0]
+    if not tops or not grading.tiers:
+        return None, False
+    top = max(tops)
+    tier = min(grading.tiers, key=lambda one: one.fee_for(copy.graded[top].amount))
+    raw = max(float(sale_nets(np.array([copy.raw.amount]), costs)[0]), 0.0)
+
+    def net(value: float) -> float:
+        sold = float(sale_nets(np.array([value]), costs)[0])
+        return sold - tier.fee_for(value) - grading.each - grading.insured * value
+
+    others = [(copy.chances.get(g, 0.0), net(copy.graded[g].amount)) for g in tops if g != top]
+    rest = sum(chance for chance, _ in others)
+    fallback = net(copy.raw.amount) if copy.raw.amount else -tier.fee - grading.each
+    below = sum(c * value for c, value in others) / rest if rest > 0 else fallback
+    gain, short = net(copy.graded[top].amount) - below, raw - below
+    needed = short / gain if gain > 0 and 0 <= short <= gain else (0.0 if gain > 0 and short < 0 else None)
+    return needed, below < raw
+
+
+def _unsure(copy: CopyFacts, needed: float) -> bool:
+    """Whether a look at the copy could change the answer: the top grade's chance is not far from what is needed."""
+    tops = [grade for grade in copy.graded if copy.graded[grade].amount > 0]
+    chance = copy.chances.get(max(tops), 0.0) if tops else 0.0
+    return needed > 0.3 * chance
+
+
+def _reason(
+    copy: CopyFacts, best: Route, second: Route | None, go: Go, needed: float | None, price_needed: float
+) -> str:
+    against = f", {second.go.value}{f' ({second.tier})' if second.tier else ''} {second.mean:.2f}" if second else ""
+    if go is Go.KEEP:
+        return f"it is in your collection; its best route would net {best.mean:.2f} ({best.go.value})"
+    if go is Go.LOOK:
+        return (
+            f"grading nets {best.mean:.2f} on average{against}, but it hangs on the top grade: "
+            f"from {100 * (needed or 0):.0f} in 100 it pays; inspection would change the answer"
+        )
+    if go is Go.GRADE:
+        return f"graded ({best.tier}) it nets {best.mean:.2f} on average{against}"
+    if go is Go.BULK:
+        why = (
+            "no price is known" if copy.raw.amount <= 0 else f"a single sale pays from a price of {price_needed:.2f}"
+        )
+        return f"{why}; it counts {best.mean:.2f} in bulk{against}"
+    return f"{best.go.value} nets {best.mean:.2f} on average{against}"
