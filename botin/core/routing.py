@@ -9,6 +9,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import lru_cache
 
 import numpy as np
 
@@ -17,6 +18,8 @@ from botin.core.fade import Fade
 from botin.core.selling import SaleCosts
 
 NODES = 41
+FAR = 1.3
+"""Standard deviations up at which grading is still looked at: the dear end of an 80 % interval."""
 LATER_WEEKS = 13.0
 MONTHLY = 0.0
 CLOSE = 0.15
@@ -184,11 +187,18 @@ class RouteVerdict:
     price_needed: float | None
 
 
-def _nodes(spread: float) -> FloatArray:
-    """Multipliers at equally likely points of a log-normal price whose mean is the estimate."""
+@lru_cache(maxsize=1)
+def _points() -> FloatArray:
+    """Equally likely points of a standard normal."""
     from scipy.special import ndtri  # noqa: PLC0415  (slow to load)
 
-    found = np.exp(spread * ndtri((np.arange(NODES) + 0.5) / NODES))
+    return np.asarray(ndtri((np.arange(NODES) + 0.5) / NODES))
+
+
+@lru_cache(maxsize=4096)
+def _nodes(spread: float) -> FloatArray:
+    """Multipliers at equally likely points of a log-normal price whose mean is the estimate."""
+    found = np.exp(spread * _points())
     return np.asarray(found / found.mean())
 
 
@@ -229,9 +239,19 @@ def routes_of(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: f
             left = float(copy.fade.share(copy.age_weeks + weeks)) / float(copy.fade.share(copy.age_weeks))
             wait = 1 - grading.monthly * weeks / 4.35
             found.append(_summed(Go.LATER, "", (raw * left * (1 - costs.fee) - costs.each) * wait, even))
-    if copy.chances and any(price.amount > 0 for price in copy.graded.values()):
+    if copy.chances and _may_pay(copy, costs, grading, max(route.mean for route in found)):
         found += [_graded(copy, tier, costs, grading) for tier in grading.tiers]
     return found
+
+
+def _may_pay(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, other: float) -> bool:
+    """Whether grading could beat the other routes even at the dear end of its prices; most commons stop here."""
+    tops = [price for price in copy.graded.values() if price.amount > 0]
+    if not tops or not grading.tiers:
+        return False
+    dearest = max(price.amount * math.exp(FAR * price.spread) for price in tops)
+    cheapest = min(tier.fee for tier in grading.tiers) + grading.each
+    return dearest * (1 - costs.fee) - costs.each - cheapest > min(other, costs.bulk_each)
 
 
 def _graded(copy: CopyFacts, tier: Tier, costs: SaleCosts, grading: GradingCosts) -> Route:
@@ -244,7 +264,8 @@ def _graded(copy: CopyFacts, tier: Tier, costs: SaleCosts, grading: GradingCosts
         price = copy.graded.get(grade, copy.raw)
         price = price if price.amount > 0 else copy.raw
         values = price.amount * _nodes(price.spread)
-        fee = np.array([tier.fee_for(value) for value in values.tolist()])
+        over = values > tier.ceiling if tier.ceiling is not None else np.zeros(NODES, bool)
+        fee = tier.fee + np.where(over, tier.upcharge, 0.0)
         nets.append(sale_nets(values, costs) * wait - fee - grading.each - grading.insured * values)
         weights.append(np.full(NODES, chance / NODES))
     return _summed(Go.GRADE, tier.name, np.concatenate(nets), np.concatenate(weights))

@@ -8,7 +8,7 @@ from datetime import date, datetime, timedelta
 from pathlib import Path
 
 import numpy as np
-from sqlalchemy import insert
+from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from botin.core.lines import box_model
@@ -19,7 +19,9 @@ from botin.demo.packing import pack_box
 from botin.demo.products import Made, make_product
 from botin.demo.season import SEASON
 from botin.demo.seasons import OTHERS
+from botin.desk.copies import Departure, depart
 from botin.desk.library import import_files
+from botin.desk.routing import judge_all
 from botin.desk.settings import Settings, save_settings
 from botin.desk.shelf import Purchase, buy_box
 from botin.desk.workbench import Workbench
@@ -27,6 +29,7 @@ from botin.exchange.package import write_folder
 from botin.exchange.prices import prices_csv
 from botin.store.boxes import card_ids
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord, PullRecord
+from botin.store.models_copies import GradeCountRecord
 
 START = 20260824
 """Start value of the random generator: the demo is the same each time."""
@@ -101,6 +104,23 @@ def build_demo(session: Session, bench: Workbench) -> None:
     rng = np.random.default_rng(START + 1)
     for place, plan in enumerate(BOXES):
         _box(session, made[plan.product], records[plan.product], plan, now, rng, f"demo-box-{place}")
+    _sales_and_grades(session, bench, records["banked-2026"])
+    judge_all(session, bench)
+
+
+def _sales_and_grades(session: Session, bench: Workbench, record: ProductRecord) -> None:
+    """Sell a few hits of the first box, and note how a house graded the product (invented counts)."""
+    for grade, count in ((10, 410), (9, 530), (8, 190), (7, 40), (6, 12)):
+        session.add(GradeCountRecord(product_id=record.id, section="", grade_halves=2 * grade, count=count))
+    first = select(PullRecord).where(PullRecord.box_id == 11, PullRecord.run.is_not(None))
+    hits = session.scalars(first.order_by(PullRecord.id).limit(4)).all()
+    for place, pull in enumerate(hits):
+        sold = Departure("sold", bench.today() - timedelta(20 - 4 * place), *_paid(8 + 7 * place))
+        depart(session, bench, f"demo-sale-{place}", sold, pull_id=pull.id)
+
+
+def _paid(price: int) -> tuple[Money, Money]:
+    return Money.from_major(price, "EUR"), Money.from_major(round(1.5 + 0.12 * price, 2), "EUR")
 
 
 def _box(

@@ -97,3 +97,104 @@ class DepartureRecord(Base):
     to: Mapped[str] = mapped_column(default="")
     made_at: Mapped[datetime]
     undone_at: Mapped[datetime | None]
+
+
+class VerdictRecord(Base):
+    """Where the copies of a version should go, as last worked out; ``chosen`` is what the user decided instead."""
+
+    __tablename__ = "verdict"
+    __table_args__ = (
+        UniqueConstraint("card_id", "parallel"),
+        Index("ix_verdict_go_net", "go", "net"),
+        Index("ix_verdict_product", "product_id"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    product_id: Mapped[int] = mapped_column(ForeignKey("product.id", ondelete="CASCADE"))
+    card_id: Mapped[int] = mapped_column(ForeignKey("card.id", ondelete="CASCADE"))
+    parallel: Mapped[str] = mapped_column(default="")
+    copies: Mapped[int] = mapped_column(default=0)
+    go: Mapped[str]
+    tier: Mapped[str] = mapped_column(default="")
+    chosen: Mapped[str] = mapped_column(default="")
+    net: Mapped[int] = mapped_column(default=0)
+    net_raw: Mapped[int] = mapped_column(default=0)
+    p10: Mapped[int] = mapped_column(default=0)
+    p90: Mapped[int] = mapped_column(default=0)
+    loss_permille: Mapped[int] = mapped_column(default=0)
+    margin: Mapped[int] = mapped_column(default=0)
+    price: Mapped[int] = mapped_column(default=0)
+    found: Mapped[str] = mapped_column(default="")
+    flips: Mapped[bool] = mapped_column(default=False)
+    top_only: Mapped[bool] = mapped_column(default=False)
+    reason: Mapped[str] = mapped_column(default="")
+    made_at: Mapped[datetime]
+
+
+class InspectionRecord(Base):
+    """My look at a copy; the copy is named like ``pull-12`` or ``arrival-3``."""
+
+    __tablename__ = "inspection"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    copy: Mapped[str] = mapped_column(unique=True)
+    card_id: Mapped[int] = mapped_column(ForeignKey("card.id", ondelete="CASCADE"), index=True)
+    parallel: Mapped[str] = mapped_column(default="")
+    values: Mapped[str] = mapped_column(default="{}")
+    made_at: Mapped[datetime]
+
+
+class ReturnedRecord(Base):
+    """A grade that came back for a copy that had been looked at; what teaches bias and noise."""
+
+    __tablename__ = "returned"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    client_key: Mapped[str] = mapped_column(unique=True)
+    copy: Mapped[str]
+    card_id: Mapped[int] = mapped_column(ForeignKey("card.id", ondelete="CASCADE"), index=True)
+    house: Mapped[str] = mapped_column(default="")
+    score_halves: Mapped[int | None]
+    grade_halves: Mapped[int]
+    forecast: Mapped[str] = mapped_column(default="{}")
+    returned_on: Mapped[date]
+
+
+class GradeCountRecord(Base):
+    """How many graded copies of a product (or a section of it) got a grade, as a house publishes it."""
+
+    __tablename__ = "grade_count"
+    __table_args__ = (UniqueConstraint("product_id", "section", "grade_halves"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    product_id: Mapped[int] = mapped_column(ForeignKey("product.id", ondelete="CASCADE"))
+    section: Mapped[str] = mapped_column(default="")
+    grade_halves: Mapped[int]
+    count: Mapped[int]
+
+
+class LookRecord(Base):
+    """The price of a version when I last looked: what moved beyond its interval since then is pointed out."""
+
+    __tablename__ = "look"
+    __table_args__ = (UniqueConstraint("card_id", "parallel"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    card_id: Mapped[int] = mapped_column(ForeignKey("card.id", ondelete="CASCADE"))
+    parallel: Mapped[str] = mapped_column(default="")
+    amount: Mapped[int]
+    low: Mapped[int]
+    high: Mapped[int]
+    looked_at: Mapped[datetime]
+
+
+class TermsRecord(Base):
+    """Fees and tiers from a day on, as text the user edits; the older ones are kept."""
+
+    __tablename__ = "terms"
+    __table_args__ = (UniqueConstraint("kind", "valid_from"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    valid_from: Mapped[date]
+    body: Mapped[str]

@@ -68,27 +68,16 @@ def _register(app: Flask) -> None:
     from botin.web.cards.routes import cards  # noqa: PLC0415
     from botin.web.library.drafts import drafts  # noqa: PLC0415
     from botin.web.library.routes import library  # noqa: PLC0415
+    from botin.web.prices.routes import prices  # noqa: PLC0415
     from botin.web.recap.routes import recap  # noqa: PLC0415  (the blueprints import this package)
     from botin.web.rip.beside import openings, putaway, sealed  # noqa: PLC0415
     from botin.web.rip.editing import edit  # noqa: PLC0415
     from botin.web.rip.routes import rip  # noqa: PLC0415
+    from botin.web.routing.routes import routing  # noqa: PLC0415
     from botin.web.sets.routes import sets  # noqa: PLC0415
     from botin.web.settings.routes import settings  # noqa: PLC0415
     from botin.web.shelf.routes import shelf  # noqa: PLC0415
 
-    for blueprint in (
-        shelf,
-        buy,
-        rip,
-        edit,
-        sealed,
-        openings,
-        putaway,
-        recap,
-        sets,
-        cards,
-        library,
-        drafts,
-        settings,
-    ):
+    work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, prices, routing)
+    for blueprint in (*work, library, drafts, settings):
         app.register_blueprint(blueprint)

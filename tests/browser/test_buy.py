@@ -61,7 +61,17 @@ def test_arrow_keys_walk_over_the_set_board(looking: Page) -> None:
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 @pytest.mark.parametrize(
     "path",
-    ["/sets/", "/sets/board?part=1:base", "/cards/3", "/recap/", "/recap/product/1", "/recap/compare?box=1&box=5"],
+    [
+        "/sets/",
+        "/sets/board?part=1:base",
+        "/cards/3",
+        "/prices/",
+        "/routes/",
+        "/routes/grading",
+        "/recap/",
+        "/recap/product/1",
+        "/recap/compare?box=1&box=5",
+    ],
 )
 def test_set_and_recap_pages_are_accessible(looking: Page, path: str, scheme: str) -> None:
     looking.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]

@@ -76,13 +76,14 @@ def test_copies_from_elsewhere_are_all_or_nothing_and_once(session: Session, ben
 def test_a_copy_leaves_once_and_comes_back(session: Session, bench: Workbench) -> None:
     pull = session.scalars(select(PullRecord).where(PullRecord.card_id.is_not(None)).limit(1)).one()
     sold = Departure("sold", TODAY, Money(1250, "EUR"), Money(180, "EUR"))
+    before = month_of(session, TODAY, Settings(), "EUR").back
     made = depart(session, bench, "d1", sold, pull_id=pull.id)
     assert depart(session, bench, "d1", sold, pull_id=pull.id).id == made.id
     with pytest.raises(BoxStateError):
         depart(session, bench, "d2", sold, pull_id=pull.id)
     copies = copies_of_card(session, bench, pull.card_id or 0, CostRule.EQUAL)
     assert next(copy for copy in copies if copy.key == f"pull-{pull.id}").gone is not None
-    assert month_of(session, TODAY, Settings(), "EUR").back == Money(1070, "EUR")
+    assert month_of(session, TODAY, Settings(), "EUR").back - before == Money(1070, "EUR")
     take_back(session, bench, made.id)
     assert depart(session, bench, "d3", sold, pull_id=pull.id).id != made.id
 
@@ -118,8 +119,8 @@ def test_copies_csv_out_and_in_gives_the_same(session: Session, bench: Workbench
     session.commit()
     assert import_copies(session, bench, data) == 5
     assert import_copies(session, bench, data) == 0
-    again = [line for line in copies_csv(session).splitlines() if b"box 2" not in line]
-    assert again == [line for line in data.splitlines() if b"box 2" not in line]
+    again = [line for line in copies_csv(session).splitlines() if b",box," not in line]
+    assert again == [line for line in data.splitlines() if b",box," not in line]
 
 
 def test_a_copies_file_with_a_bad_row_stores_nothing(session: Session, bench: Workbench) -> None:

@@ -32,7 +32,7 @@ def token(client: FlaskClient, path: str) -> str:
         ("/recap/product/6", "No box of it is closed"),
         ("/recap/compare?box=1&box=5&box=11", "Side by side"),
         ("/recap/1", "In value this box was"),
-        ("/cards/1", "All versions"),
+        ("/prices/card/1", "All versions"),
     ],
 )
 def test_pages(client: FlaskClient, path: str, words: str) -> None:
@@ -49,7 +49,7 @@ def test_addresses_that_name_nothing(client: FlaskClient) -> None:
         "/cards/999999",
         "/recap/product/77",
     ):
-        assert client.get(path).status_code == 404
+        assert client.get(path, follow_redirects=True).status_code == 404
     assert "Tick two boxes" in client.get("/recap/compare?box=1", follow_redirects=True).text
 
 
@@ -74,7 +74,7 @@ def test_copies_come_and_leave_by_the_forms(client: FlaskClient, session: Sessio
     }  # fmt: skip
     page = client.post(f"/cards/{pull.card_id}/leave", data=left, follow_redirects=True).text
     assert "sold 21 Nov 2026 for €9.50" in page
-    made = session.scalars(select(DepartureRecord)).one()
+    made = session.scalars(select(DepartureRecord).where(DepartureRecord.pull_id == pull.id)).one()
     back = {"csrf_token": fields["csrf_token"], "departure": made.id}
     assert "Taken back" in client.post(f"/cards/{pull.card_id}/back", data=back, follow_redirects=True).text
     bad = client.post(f"/cards/{pull.card_id}/leave", data={**left, "left_on": "soon"}, follow_redirects=True)

@@ -4,23 +4,22 @@ from __future__ import annotations
 
 from datetime import date
 
-from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask import Blueprint, flash, redirect, request, url_for
 from werkzeug.wrappers import Response
 
 from botin.core.errors import BotinError
 from botin.core.money import parse_money
 from botin.desk import copies as desk
-from botin.desk.cardpage import card_page, find_card
-from botin.web.requests import bench, new_key, session
+from botin.desk.cardpage import find_card
+from botin.web.requests import bench, session
 
 cards = Blueprint("cards", __name__, template_folder="templates", url_prefix="/cards")
 
 
 @cards.get("/<int:card_id>")
-def card(card_id: int) -> str:
-    """Show a card."""
-    page = card_page(session(), bench(), card_id)
-    return render_template("cards/card.html", page=page, went=desk.WENT, today=bench().today(), client_key=new_key())
+def card(card_id: int) -> Response:
+    """Go to the page of a card: its prices, routes and copies."""
+    return redirect(url_for("prices.card", card_id=card_id))
 
 
 @cards.post("/<int:card_id>/leave")

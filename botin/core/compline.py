@@ -1,0 +1,116 @@
+"""A line of sold prices as one types it: ``12 copper 14.50 14.00 17.25 @2026-03-02``."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from datetime import date
+
+from botin.core.errors import BotinError
+from botin.core.prices import PriceKind, PriceRow
+from botin.core.product import Product
+
+_PRICE = re.compile(r"\d{1,3}(?:,\d{3})+(?:\.\d{1,3})?|\d+(?:[.,]\d{1,3})?")
+SEALED = "sealed:"
+"""Section under which sealed boxes (and packs, and empty boxes) of a format keep their prices."""
+
+
+class CompLineError(BotinError):
+    """A line of prices that is not understood."""
+
+    status = 422
+
+
+@dataclass(frozen=True, slots=True)
+class CompLine:
+    """What a line said."""
+
+    rows: tuple[PriceRow, ...]
+    words: str
+
+
+def read_comp_line(product: Product, text: str, today: date, source: str = "typed") -> CompLine:
+    """Read one line: number, finish, ``g10`` for a grade, prices, ``@date``, ``asking`` or ``guide``.
+
+    ``sealed hobby 118 121`` prices boxes, ``sealed hobby pack 6`` packs, ``sealed hobby empty 4`` empty ones.
+
+    Raises
+    ------
+    CompLineError
+        When it is not understood; the message says which word.
+    """
+    words = text.split()
+    day, kind, grade = today, PriceKind.SOLD, ""
+    rest: list[str] = []
+    for word in words:
+        if word.startswith("@"):
+            day = _day(word)
+        elif word.casefold() in (PriceKind.ASKING, PriceKind.GUIDE):
+            kind = PriceKind(word.casefold())
+        elif re.fullmatch(r"g\d{1,2}(\.5)?", word, re.IGNORECASE):
+            grade = word[1:]
+        else:
+            rest.append(word)
+    if day > today:
+        message = f"{day.isoformat()} lies ahead. A sale has happened already."
+        raise CompLineError(message)
+    section, number, parallel, left = _what(product, rest)
+    prices = [_amount(word) for word in left]
+    if not prices:
+        message = "There is no price on the line. Write it like 12 copper 14.50 14.00 @2026-03-02."
+        raise CompLineError(message)
+    rows = tuple(PriceRow(section, number, parallel, grade, price, day, source, kind) for price in prices)
+    name = " ".join(filter(None, (section, number, parallel, f"grade {grade}" if grade else "")))
+    return CompLine(rows, name)
+
+
+def _day(word: str) -> date:
+    try:
+        return date.fromisoformat(word[1:])
+    except ValueError as exc:
+        message = f"“{word}” is no day. Write it like @2026-03-02."
+        raise CompLineError(message) from exc
+
+
+def _amount(word: str) -> float:
+    if not _PRICE.fullmatch(word):
+        message = f"“{word}” is neither a finish of this card nor a price."
+        raise CompLineError(message)
+    plain = word.replace(",", "") if re.fullmatch(r"\d{1,3}(,\d{3})+(\.\d+)?", word) else word.replace(",", ".")
+    return float(plain)
+
+
+def _what(product: Product, words: list[str]) -> tuple[str, str, str, list[str]]:
+    """Section, number and finish, and the words left for prices."""
+    if not words:
+        message = "The line is empty. Write it like 12 copper 14.50 14.00 @2026-03-02."
+        raise CompLineError(message)
+    if words[0].casefold() == "sealed":
+        return _sealed(product, words[1:])
+    first, _, exact = words[0].partition(":")
+    wanted = (exact or first).casefold()
+    cards = [
+        card
+        for card in product.cards
+        if card.number.casefold() == wanted and (not exact or card.section.casefold() == first.casefold())
+    ]
+    if not cards:
+        message = f"There is no card “{words[0]}” on the checklist of {product.name}."
+        raise CompLineError(message)
+    finishes = {row.key.casefold(): row.key for card in cards for row in product.parallels_of(card)}
+    finishes |= {row.label.casefold(): row.key for card in cards for row in product.parallels_of(card)}
+    for size in (3, 2, 1):
+        label = " ".join(words[1 : 1 + size]).casefold()
+        if label in finishes and len(words) > size:
+            holders = [card for card in cards if product.parallel_of(card, finishes[label])]
+            return (holders or cards)[0].section, cards[0].number, finishes[label], words[1 + size :]
+    return cards[0].section, cards[0].number, "", words[1:]
+
+
+def _sealed(product: Product, words: list[str]) -> tuple[str, str, str, list[str]]:
+    fmt = product.format_by_key.get(words[0]) if words else None
+    if fmt is None:
+        message = f"Which format is it? {product.name} has {', '.join(product.format_by_key)}."
+        raise CompLineError(message)
+    what = words[1].casefold() if len(words) > 1 and words[1].casefold() in ("pack", "empty", "case") else ""
+    return f"{SEALED}{fmt.key}", "", what, words[2 if what else 1 :]

@@ -1,0 +1,239 @@
+"""Prices: typed in by the line, fetched from the feed, looked at card by card, and what moved since I looked."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from botin.core.compline import SEALED, read_comp_line
+from botin.core.comps import CompEstimate, comp_estimate
+from botin.core.errors import BotinError
+from botin.core.fallback import Found, Guess, PriceModel
+from botin.core.grading import Inspection, Quality, chances_of
+from botin.core.money import exponent
+from botin.core.prices import PriceKind, PriceRow
+from botin.core.product import Card
+from botin.core.routing import RouteVerdict
+from botin.desk.cardpage import find_card
+from botin.desk.routing import Judging, inspections, judging, verdict_of
+from botin.desk.workbench import Workbench
+from botin.standins.soldfeed import SoldFeed, usable
+from botin.store.models import CardRecord, ProductRecord
+from botin.store.models_copies import LookRecord, VerdictRecord
+from botin.store.prices import add_prices
+
+FETCH_DAYS = 120
+
+
+@dataclass(frozen=True)
+class Typed:
+    """What came of typed lines: the words of each that was stored, and what is wrong with the others."""
+
+    stored: tuple[str, ...]
+    wrong: tuple[tuple[str, str], ...]
+
+
+def type_comps(session: Session, bench: Workbench, record: ProductRecord, text: str) -> Typed:
+    """Store lines of sold prices; a line that cannot be read is handed back, the others are kept."""
+    product, stored, wrong = bench.product(session, record), [], []
+    rows: list[PriceRow] = []
+    for line in filter(None, (part.strip() for part in text.splitlines())):
+        try:
+            found = read_comp_line(product, line, bench.today())
+        except BotinError as exc:
+            wrong.append((line, exc.message))
+        else:
+            rows += found.rows
+            stored.append(f"{found.words}: {len(found.rows)}")
+    if rows:
+        add_prices(session, record, rows)
+        session.commit()
+    return Typed(tuple(stored), tuple(wrong))
+
+
+@dataclass(frozen=True)
+class Fetched:
+    """What a feed gave: how many sales were taken, and how many listings were left out."""
+
+    taken: int
+    left_out: int
+
+
+def fetch(session: Session, bench: Workbench, card_id: int, parallel: str, feed: SoldFeed) -> Fetched:
+    """Fetch sold prices of a version from a feed; what is no sale of one copy of it is left out."""
+    record, _, card = find_card(session, bench, card_id)
+    others = [row for row in bench.price_rows(session, record) if row.source != feed.name]
+    guess = PriceModel(bench.product(session, record), others, bench.today()).estimate(card, parallel)
+    until = bench.today()
+    title, since = f"{record.key} {card.section} {card.number} {parallel}", until - timedelta(FETCH_DAYS)
+    listings = feed.sales(title, guess.amount or 1.0, since, until, record.released_on)
+    known = {
+        (row.amount, row.sold_on)
+        for row in bench.price_rows(session, record)
+        if row.source == feed.name
+        and (row.section, row.number, row.parallel) == (card.section, card.number, parallel)
+    }
+    good = [row for row in usable(listings) if (row.price, row.sold_on) not in known]
+    rows = [
+        PriceRow(card.section, card.number, parallel, "", row.price or 0.0, row.sold_on, feed.name) for row in good
+    ]
+    if rows:
+        add_prices(session, record, rows)
+        session.commit()
+    return Fetched(len(rows), len(listings) - len(usable(listings)))
+
+
+@dataclass(frozen=True)
+class GradePrice:
+    """What the version sells for in one grade; the ratio to raw where both are known."""
+
+    grade: str
+    guess: Guess
+    estimate: CompEstimate | None
+    ratio: float | None
+
+
+@dataclass(frozen=True)
+class CopyRoutes:
+    """A copy that was looked at (or the version as such) with its verdict."""
+
+    key: str
+    inspection: Inspection | None
+    verdict: RouteVerdict
+
+
+@dataclass(frozen=True)
+class PricePage:
+    """Prices and routes of one version of a card (major units)."""
+
+    parallel: str
+    guess: Guess
+    grades: tuple[GradePrice, ...]
+    rows: tuple[PriceRow, ...]
+    used: frozenset[PriceRow]
+    asking: CompEstimate | None
+    guide: CompEstimate | None
+    suggested: float | None
+    gem: dict[float, float]
+    version: CopyRoutes
+    copies: tuple[CopyRoutes, ...]
+    judged: Judging
+
+
+def price_page(session: Session, bench: Workbench, card_id: int, parallel: str) -> PricePage:
+    """Read prices and routes of a version, and note that it was looked at."""
+    record, _, card = find_card(session, bench, card_id)
+    j = judging(session, bench, record)
+    guess = j.model.estimate(card, parallel)
+    everything = tuple(row for grade in _grades(j, card, parallel) for row in j.model.rows(card, parallel, grade))
+    used = frozenset(row for grade in _grades(j, card, parallel) for row in _used(j, card, parallel, grade))
+    verdict, _ = verdict_of(j, card, parallel)
+    looked = inspections(session, card_id)
+    raw = j.model.rows(card, parallel)
+    _note_look(session, bench, record, card_id, parallel, guess)
+    return PricePage(
+        parallel,
+        guess,
+        tuple(_grade_price(j, card, parallel, grade, guess) for grade in _grades(j, card, parallel)),
+        everything,
+        used,
+        comp_estimate(raw, bench.today(), PriceKind.ASKING),
+        comp_estimate(raw, bench.today(), PriceKind.GUIDE),
+        round(guess.high, 2) if guess.found is not Found.NONE else None,
+        _chances(j, card, None),
+        CopyRoutes("", None, verdict),
+        tuple(CopyRoutes(key, look, verdict_of(j, card, parallel, look)[0]) for key, look in looked.items()),
+        j,
+    )
+
+
+def _grades(j: Judging, card: Card, parallel: str) -> list[str]:
+    return ["", *(grade for grade in j.model.grades(card, parallel) if grade)]
+
+
+def _used(j: Judging, card: Card, parallel: str, grade: str) -> tuple[PriceRow, ...]:
+    own = j.model.own((card.section, card.number, parallel, grade))
+    return own.used if own else ()
+
+
+def _grade_price(j: Judging, card: Card, parallel: str, grade: str, raw: Guess) -> GradePrice:
+    guess = j.model.estimate(card, parallel, grade)
+    ratio = guess.amount / raw.amount if grade and raw.amount else None
+    return GradePrice(grade, guess, j.model.own((card.section, card.number, parallel, grade)), ratio)
+
+
+def _chances(j: Judging, card: Card, inspection: Inspection | None) -> dict[float, float]:
+    return chances_of(j.qualities.get(card.section) or j.qualities.get("") or Quality(), j.grader, inspection)
+
+
+def _note_look(
+    session: Session, bench: Workbench, record: ProductRecord, card_id: int, parallel: str, guess: Guess
+) -> None:
+    unit = 10 ** exponent(record.currency)
+    row = session.scalar(select(LookRecord).where(LookRecord.card_id == card_id, LookRecord.parallel == parallel))
+    if row is None:
+        row = LookRecord(card_id=card_id, parallel=parallel, amount=0, low=0, high=0, looked_at=bench.now())
+        session.add(row)
+    row.amount, row.low, row.high = (round(value * unit) for value in (guess.amount, guess.low, guess.high))
+    row.looked_at = bench.now()
+    session.commit()
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """A version whose price left the interval it had when I looked."""
+
+    card_id: int
+    number: str
+    name: str
+    parallel: str
+    product: str
+    currency: str
+    was: float
+    now: float
+
+
+def moved_since(session: Session, limit: int = 40) -> Sequence[Moved]:
+    """List versions that are here whose price moved beyond its interval since I looked, the largest moves first."""
+    v, k = VerdictRecord, LookRecord
+    rows = session.execute(
+        select(k, v.price, CardRecord, ProductRecord)
+        .join(v, (v.card_id == k.card_id) & (v.parallel == k.parallel))
+        .join(CardRecord, CardRecord.id == k.card_id)
+        .join(ProductRecord, ProductRecord.id == v.product_id)
+        .where((v.price < k.low) | (v.price > k.high))
+        .limit(500)
+    )
+    found = []
+    for look, price, card, product in rows:
+        unit = 10 ** exponent(product.currency)
+        found.append(
+            Moved(
+                card.id, card.number, card.name, look.parallel, product.name, product.currency,
+                look.amount / unit, price / unit,
+            )
+        )  # fmt: skip
+    return sorted(found, key=lambda row: -abs(row.now - row.was))[:limit]
+
+
+@dataclass(frozen=True, slots=True)
+class SealedPrice:
+    """What a sealed box, pack or empty box of a format sells for."""
+
+    format: str
+    what: str
+    estimate: CompEstimate
+
+
+def sealed_prices(session: Session, bench: Workbench, record: ProductRecord) -> tuple[SealedPrice, ...]:
+    """Return the sealed prices of a product."""
+    rows: dict[tuple[str, str], list[PriceRow]] = {}
+    for row in bench.price_rows(session, record):
+        if row.section.startswith(SEALED):
+            rows.setdefault((row.section.removeprefix(SEALED), row.parallel), []).append(row)
+    found = ((key, comp_estimate(group, bench.today())) for key, group in rows.items())
+    return tuple(SealedPrice(fmt, what or "box", estimate) for (fmt, what), estimate in found if estimate)

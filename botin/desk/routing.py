@@ -1,0 +1,329 @@
+"""Where every copy should go: verdicts by version, kept in the store, worked out anew after prices change."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import delete, func, insert, select, update
+from sqlalchemy.orm import Session
+
+from botin.core.errors import NotFoundError
+from botin.core.fade import Fade
+from botin.core.fallback import Found, Guess, PriceModel
+from botin.core.grading import Grader, Inspection, Quality, Returned, chances_of, fit_quality, learn_grader
+from botin.core.money import exponent
+from botin.core.product import Card, Product
+from botin.core.routing import CopyFacts, Go, Priced, RouteVerdict, judge_copy
+from botin.core.selling import SaleCosts
+from botin.desk.otherways import product_fade, weeks_since
+from botin.desk.settings import Settings, load_settings
+from botin.desk.terms import GradingTerms, grading_terms
+from botin.desk.workbench import Workbench
+from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.models_copies import (
+    ArrivalRecord,
+    DepartureRecord,
+    GradeCountRecord,
+    InspectionRecord,
+    ReturnedRecord,
+    VerdictRecord,
+)
+
+Progress = Callable[[int, int], None]
+
+
+@dataclass(frozen=True)
+class Judging:
+    """Everything a verdict of a product needs, made once."""
+
+    product: Product
+    model: PriceModel
+    fade: Fade
+    age: float
+    costs: SaleCosts
+    terms: GradingTerms
+    qualities: dict[str, Quality]
+    grader: Grader
+    settings: Settings
+    grades: tuple[float, ...]
+
+
+def price_model(session: Session, bench: Workbench, record: ProductRecord) -> PriceModel:
+    """Return the price model of a product, fitted once per revision and day."""
+    product = bench.product(session, record)
+    key = ("price model", record.id, record.revision, bench.today())
+    return bench.keep(key, lambda: PriceModel(product, bench.price_rows(session, record), bench.today()))
+
+
+def judging(session: Session, bench: Workbench, record: ProductRecord) -> Judging:
+    """Gather what verdicts on a product's copies need."""
+    settings, product = load_settings(session), bench.product(session, record)
+    grades = sorted(
+        {float(row.grade) for row in bench.price_rows(session, record) if _is_grade(row.grade)}, reverse=True
+    )
+    return Judging(
+        product,
+        price_model(session, bench, record),
+        product_fade(session, bench, record, settings),
+        weeks_since(record.released_on, bench.today()),
+        settings.sale_costs(),
+        grading_terms(session, bench.today()),
+        qualities(session, record.id),
+        learn_grader(returned_grades(session)),
+        settings,
+        tuple(grades),
+    )
+
+
+def _is_grade(text: str) -> bool:
+    return text.replace(".", "", 1).isdigit()
+
+
+def qualities(session: Session, product_id: int) -> dict[str, Quality]:
+    """Fit the prior of quality from counts of graded copies, for the product and for its sections."""
+    rows = session.execute(
+        select(GradeCountRecord.section, GradeCountRecord.grade_halves, GradeCountRecord.count).where(
+            GradeCountRecord.product_id == product_id
+        )
+    )
+    counts: dict[str, dict[float, int]] = {}
+    for section, halves, count in rows:
+        counts.setdefault(section, {})[float(round(halves / 2 + 1e-9))] = count
+    return {section: fit_quality(found) for section, found in counts.items()}
+
+
+def returned_grades(session: Session) -> list[Returned]:
+    """Return my own graded copies that I had looked at, with the prior of that time."""
+    rows = session.scalars(select(ReturnedRecord).where(ReturnedRecord.score_halves.is_not(None)))
+    found = []
+    for row in rows:
+        prior = json.loads(row.forecast).get("prior", [9.0, 0.9])
+        found.append(Returned((row.score_halves or 0) / 2, row.grade_halves / 2, Quality(*prior)))
+    return found
+
+
+def facts_of(j: Judging, card: Card, parallel: str, inspection: Inspection | None) -> tuple[CopyFacts, Guess]:
+    """Gather prices and chances of a copy."""
+    raw = j.model.estimate(card, parallel)
+    graded = {}
+    if raw.amount > 0:
+        for grade in j.grades:
+            guess = j.model.estimate(card, parallel, f"{grade:g}")
+            if guess.found is not Found.NONE:
+                graded[grade] = Priced(guess.amount, guess.spread)
+    quality = j.qualities.get(card.section) or j.qualities.get("") or Quality()
+    facts = CopyFacts(
+        Priced(raw.amount, raw.spread),
+        graded,
+        chances_of(quality, j.grader, inspection) if graded else {},
+        j.settings.collects(card),
+        inspection is not None,
+        j.fade,
+        j.age,
+    )
+    return facts, raw
+
+
+def verdict_of(
+    j: Judging, card: Card, parallel: str, inspection: Inspection | None = None
+) -> tuple[RouteVerdict, Guess]:
+    """Judge one version, or one copy that was looked at."""
+    facts, raw = facts_of(j, card, parallel, inspection)
+    return judge_copy(facts, j.costs, j.terms.costs), raw
+
+
+def owned_versions(session: Session, product_id: int) -> list[tuple[int, str, str, str, int]]:
+    """Card id, section, number, finish and copies of every version that is here."""
+    found: dict[tuple[int, str], list[Any]] = {}
+    for model, link in ((PullRecord, DepartureRecord.pull_id), (ArrivalRecord, DepartureRecord.arrival_id)):
+        gone = select(link).where(link.is_not(None), DepartureRecord.undone_at.is_(None))
+        rows = session.execute(
+            select(model.card_id, SectionRecord.key, CardRecord.number, model.parallel, func.count())
+            .join(CardRecord, CardRecord.id == model.card_id)
+            .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+            .where(SectionRecord.product_id == product_id, model.undone_at.is_(None), model.id.not_in(gone))
+            .group_by(model.card_id, model.parallel)
+        )
+        for card, section, number, parallel, count in rows:
+            entry = found.setdefault((card or 0, parallel), [section, number, 0])
+            entry[2] += count
+    return [(card, section, number, parallel, count) for (card, parallel), (section, number, count) in found.items()]
+
+
+def judge_all(session: Session, bench: Workbench, progress: Progress | None = None) -> int:
+    """Work out every version that is here anew; what the user chose is kept. Returns how many there are."""
+    records = list(session.scalars(select(ProductRecord).order_by(ProductRecord.id)))
+    work = [(record, owned_versions(session, record.id)) for record in records]
+    total, done = sum(len(versions) for _, versions in work), 0
+    v = VerdictRecord
+    chosen = {
+        (card, parallel): word
+        for card, parallel, word in session.execute(select(v.card_id, v.parallel, v.chosen).where(v.chosen != ""))
+    }
+    session.execute(delete(v))
+    for record, versions in work:
+        if not versions:
+            continue
+        j = judging(session, bench, record)
+        rows = []
+        for card_id, section, number, parallel, count in versions:
+            card = j.product.card_by_number.get((section, number))
+            if card is not None:
+                rows.append(
+                    _row(bench, j, record, card, (card_id, parallel, count), chosen.get((card_id, parallel), ""))
+                )
+            done += 1
+            if progress and done % 50 == 0:
+                progress(done, total)
+        if rows:
+            session.execute(insert(v), rows)
+    session.commit()
+    return total
+
+
+def _row(
+    bench: Workbench, j: Judging, record: ProductRecord, card: Card, version: tuple[int, str, int], chosen: str
+) -> dict[str, Any]:
+    card_id, parallel, count = version
+    verdict, raw = verdict_of(j, card, parallel)
+    unit = 10 ** exponent(record.currency)
+    by_go = {route.go: route for route in sorted(verdict.routes, key=lambda route: route.mean)}
+    best = max(verdict.routes, key=lambda route: route.mean)
+    sale = by_go.get(Go.SELL)
+    return {
+        "product_id": record.id, "card_id": card_id, "parallel": parallel, "copies": count, "go": verdict.go.value,
+        "tier": verdict.tier, "chosen": chosen, "net": round(best.mean * unit), "p10": round(best.p10 * unit),
+        "net_raw": round(sale.mean * unit) if sale else 0, "p90": round(best.p90 * unit),
+        "loss_permille": round(1000 * best.loss), "margin": round(verdict.margin * unit),
+        "price": round(raw.amount * unit), "found": raw.found.name, "flips": verdict.flips,
+        "top_only": verdict.top_only,
+        "reason": verdict.reason[:300], "made_at": bench.now(),
+    }  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class BoardFilter:
+    """What the route board shows: filter and sort as one object, in SQL and in words."""
+
+    go: str = ""
+    product_id: int = 0
+    words: str = ""
+    least: float = 0.0
+    unsure: bool = False
+    sort: str = "net"
+    page: int = 1
+
+    def describe(self) -> str:
+        """Return the filter in words."""
+        parts = [self.go or "all routes"]
+        parts += [f"named “{self.words}”"] if self.words else []
+        parts += [f"netting {self.least:g} or more"] if self.least else []
+        parts += ["whose verdict is not sure"] if self.unsure else []
+        return ", ".join(parts) + f", by {SORTS[self.sort][0] if self.sort in SORTS else 'net'}"
+
+    def conditions(self) -> list[Any]:
+        """Return the SQL of it."""
+        v = VerdictRecord
+        found: list[Any] = []
+        if self.go:
+            found.append(func.coalesce(func.nullif(v.chosen, ""), v.go) == self.go)
+        if self.product_id:
+            found.append(v.product_id == self.product_id)
+        if self.words:
+            found.append(CardRecord.name.contains(self.words, autoescape=True))
+        if self.least:
+            found.append(v.net >= round(self.least * 100))
+        if self.unsure:
+            found.append(v.flips)
+        return found
+
+
+SORTS = {
+    "net": ("what it nets", VerdictRecord.net.desc()),
+    "margin": ("margin", VerdictRecord.margin.desc()),
+    "price": ("raw price", VerdictRecord.price.desc()),
+    "copies": ("copies", VerdictRecord.copies.desc()),
+    "loss": ("chance to lose", VerdictRecord.loss_permille.desc()),
+}
+PAGE = 60
+
+
+@dataclass(frozen=True)
+class RouteBoard:
+    """One page of the board, and the totals by route over everything."""
+
+    rows: tuple[tuple[VerdictRecord, CardRecord, str, str], ...]
+    more: bool
+    totals: tuple[tuple[str, int, int, int], ...]
+    versions: int
+
+
+def route_board(session: Session, wanted: BoardFilter) -> RouteBoard:
+    """Read a page of the board."""
+    v = VerdictRecord
+    go = func.coalesce(func.nullif(v.chosen, ""), v.go)
+    order = SORTS.get(wanted.sort, SORTS["net"])[1]
+    rows = session.execute(
+        select(v, CardRecord, ProductRecord.name, ProductRecord.currency)
+        .join(CardRecord, CardRecord.id == v.card_id)
+        .join(ProductRecord, ProductRecord.id == v.product_id)
+        .where(*wanted.conditions())
+        .order_by(order, v.id)
+        .offset((max(1, wanted.page) - 1) * PAGE)
+        .limit(PAGE + 1)
+    ).all()
+    totals = session.execute(
+        select(go, func.count(), func.sum(v.copies), func.sum(v.net * v.copies))
+        .group_by(go)
+        .order_by(func.sum(v.net * v.copies).desc())
+    ).all()
+    shown = tuple((row[0], row[1], row[2], row[3]) for row in rows[:PAGE])
+    sums = tuple((word, count, copies or 0, net or 0) for word, count, copies, net in totals)
+    return RouteBoard(shown, len(rows) > PAGE, sums, sum(row[1] for row in sums))
+
+
+def choose(session: Session, ids: Sequence[int], word: str) -> int:
+    """Set the user's own route for some versions; empty takes it back.
+
+    Raises
+    ------
+    NotFoundError
+        When the word is no route.
+    """
+    if word and word not in set(Go):
+        message = f"“{word}” is no route. Choose one of {', '.join(Go)}."
+        raise NotFoundError(message)
+    found = session.execute(update(VerdictRecord).where(VerdictRecord.id.in_(list(ids))).values(chosen=word))
+    session.commit()
+    return int(getattr(found, "rowcount", 0))
+
+
+def read_inspection(text: str) -> Inspection:
+    """Read a stored inspection."""
+    return Inspection(**json.loads(text))
+
+
+def save_inspection(
+    session: Session, bench: Workbench, card_id: int, copy: str, parallel: str, inspection: Inspection
+) -> None:
+    """Keep my look at a copy; a new look replaces the old one."""
+    row = session.scalar(select(InspectionRecord).where(InspectionRecord.copy == copy))
+    if row is None:
+        row = InspectionRecord(copy=copy, card_id=card_id, parallel=parallel, made_at=bench.now(), values="{}")
+        session.add(row)
+    values = {
+        name: getattr(inspection, name) for name in ("centering", "corners", "edges", "surface", "front", "back")
+    }
+    row.values, row.made_at = json.dumps(values), bench.now()
+    session.commit()
+
+
+def inspections(session: Session, card_id: int) -> dict[str, Inspection]:
+    """Return the looks at the copies of a card."""
+    rows = session.execute(
+        select(InspectionRecord.copy, InspectionRecord.values).where(InspectionRecord.card_id == card_id)
+    )
+    return {copy: read_inspection(values) for copy, values in rows}

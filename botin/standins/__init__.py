@@ -1,0 +1,1 @@
+"""Simulated outside services behind small protocols; each says that it is simulated."""

@@ -1,0 +1,100 @@
+"""The price desk: sold prices by the line, from the simulated feed, and what moved since I looked."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from botin.core.grading import Inspection
+from botin.desk.buying import products_to_buy
+from botin.desk.cardpage import card_page, find_card
+from botin.desk.copies import WENT
+from botin.desk.pricing import fetch, moved_since, price_page, sealed_prices, type_comps
+from botin.desk.routing import save_inspection
+from botin.standins.soldfeed import SimulatedFeed
+from botin.web.prices.picture import price_picture
+from botin.web.requests import bench, new_key, session
+
+prices = Blueprint("prices", __name__, template_folder="templates", url_prefix="/prices")
+PARTS = ("centering", "corners", "edges", "surface")
+
+
+@prices.route("/", methods=["GET", "POST"])
+def index() -> str | tuple[str, int]:
+    """Take typed lines of prices; what is not understood stays in the field."""
+    products = products_to_buy(session())
+    chosen = request.values.get("product", type=int) or (products[0].id if products else 0)
+    record = next((row for row in products if row.id == chosen), None)
+    typed = None
+    if request.method == "POST" and record is not None:
+        typed = type_comps(session(), bench(), record, request.form.get("lines", ""))
+    page = render_template(
+        "prices/index.html",
+        products=products,
+        record=record,
+        typed=typed,
+        left="\n".join(line for line, _ in typed.wrong) if typed else "",
+        moved=moved_since(session()),
+        sealed=sealed_prices(session(), bench(), record) if record else (),
+    )
+    return (page, 422) if typed and typed.wrong else page
+
+
+@prices.get("/card/<int:card_id>")
+def card(card_id: int) -> str:
+    """Show prices and routes of one version of a card, beside its copies."""
+    parallel = request.args.get("finish", "")
+    found = price_page(session(), bench(), card_id, parallel)
+    return render_template(
+        "prices/card.html",
+        page=card_page(session(), bench(), card_id),
+        found=found,
+        chart=price_picture(found.rows, found.used, found.guess, bench().today()),
+        went=WENT,
+        today=bench().today(),
+        client_key=new_key(),
+        parts=PARTS,
+        asdict=asdict,
+    )
+
+
+@prices.post("/card/<int:card_id>/fetch")
+def fetched(card_id: int) -> Response:
+    """Ask the simulated feed."""
+    parallel = request.form.get("finish", "")
+    found = fetch(session(), bench(), card_id, parallel, SimulatedFeed())
+    flash(
+        f"The simulated feed gave {found.taken} new sales; {found.left_out} listings were no sale of one such card."
+    )
+    return redirect(url_for("prices.card", card_id=card_id, finish=parallel), 303)
+
+
+@prices.post("/card/<int:card_id>/look")
+def look(card_id: int) -> Response:
+    """Keep my look at a copy: 1 to 10 in halves, centering in percent."""
+    find_card(session(), bench(), card_id)
+    form, parallel = request.form, request.form.get("finish", "")
+    try:
+        values = [_number(form.get(name, ""), 1, 10) for name in PARTS]
+        sides = [_number(form.get(name, ""), 50, 100) for name in ("front", "back")]
+        save_inspection(session(), bench(), card_id, form.get("copy", ""), parallel, Inspection(*values, *sides))
+    except ValueError as exc:
+        flash(f"Nothing was stored: {exc}")
+    else:
+        flash("Kept. Its routes follow from it.")
+    return redirect(url_for("prices.card", card_id=card_id, finish=parallel, _anchor="routes-head"), 303)
+
+
+def _number(text: str, low: float, high: float) -> float | None:
+    if not text.strip():
+        return None
+    try:
+        value = float(text.replace(",", "."))
+    except ValueError:
+        value = low - 1
+    if not low <= value <= high:
+        message = f"“{text}” is not between {low:g} and {high:g}."
+        raise ValueError(message)
+    return value

@@ -1,0 +1,200 @@
+"""Prices and routes over HTTP and at the desk: typed lines, the feed, looks, the board, the mix of tiers."""
+
+from __future__ import annotations
+
+import re
+from datetime import date
+
+import pytest
+from flask.testing import FlaskClient
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from botin.core.compline import CompLineError, read_comp_line
+from botin.core.prices import PriceKind
+from botin.core.routing import Go
+from botin.desk.pricing import moved_since, price_page
+from botin.desk.routing import BoardFilter, judge_all, owned_versions, returned_grades, route_board
+from botin.desk.submission import best_mix
+from botin.desk.terms import TermsError, grading_terms, read_tiers, save_grading_terms
+from botin.desk.workbench import Workbench
+from botin.standins.soldfeed import SimulatedFeed, usable
+from botin.store.models import PriceRecord, PullRecord
+from botin.store.models_copies import InspectionRecord, LookRecord, VerdictRecord
+
+TODAY = date(2026, 11, 24)
+
+
+def token(client: FlaskClient, path: str) -> str:
+    found = re.search(r'name="csrf_token"[^>]*value="([^"]+)"', client.get(path).text)
+    assert found
+    return found[1]
+
+
+def test_a_line_of_sales(session: Session, bench: Workbench) -> None:
+    product = bench.product(session, bench.record(session, 1))
+    found = read_comp_line(product, "12 copper 14.50 14.00 17.25 @2026-03-02", TODAY)
+    assert [row.amount for row in found.rows] == [14.5, 14.0, 17.25]
+    assert {(row.section, row.number, row.parallel, row.sold_on) for row in found.rows} == {
+        ("base", "12", "copper", date(2026, 3, 2))
+    }
+    graded = read_comp_line(product, "SB-1 g10 1,250.00 asking", TODAY).rows[0]
+    assert (graded.grade, graded.amount, graded.kind) == ("10", 1250.0, PriceKind.ASKING)
+    sealed = read_comp_line(product, "sealed hobby pack 5,50", TODAY).rows[0]
+    assert (sealed.section, sealed.parallel, sealed.amount) == ("sealed:hobby", "pack", 5.5)
+
+
+@pytest.mark.parametrize(
+    "line", ["", "12", "9999 4", "12 velvet 4", "12 copper 4 @soon", "12 4 @2030-01-01", "sealed tin 4", "12 copper"]
+)
+def test_lines_that_are_not_understood(session: Session, bench: Workbench, line: str) -> None:
+    with pytest.raises(CompLineError):
+        read_comp_line(bench.product(session, bench.record(session, 1)), line, TODAY)
+
+
+def test_typed_lines_are_stored_and_the_bad_ones_handed_back(client: FlaskClient, session: Session) -> None:
+    before = session.scalar(select(func.count()).select_from(PriceRecord)) or 0
+    fields = {
+        "csrf_token": token(client, "/prices/"),
+        "product": "1",
+        "lines": "12 copper 14.50 14.00\n12 velvet 3\nsealed hobby 118 121",
+    }
+    found = client.post("/prices/", data=fields)
+    assert found.status_code == 422
+    assert "Stored: base 12 copper: 2; sealed:hobby: 2" in found.text
+    assert ">12 velvet 3</textarea>" in found.text
+    assert session.scalar(select(func.count()).select_from(PriceRecord)) == before + 4
+    assert "hobby box" in client.get("/prices/?product=1").text
+
+
+def test_the_feed_is_seeded_and_labelled_and_its_traps_are_left_out(client: FlaskClient, session: Session) -> None:
+    feed = SimulatedFeed()
+    some = [feed.sales(f"card {n}", 10.0, date(2026, 8, 1), TODAY, date(2026, 8, 19)) for n in range(40)]
+    assert some[0] == feed.sales("card 0", 10.0, date(2026, 8, 1), TODAY, date(2026, 8, 19))
+    everything = [row for rows in some for row in rows]
+    assert any(row.price is None for row in everything)
+    assert any(row.lot > 1 for row in everything)
+    assert any(row.other_card for row in everything)
+    assert all(row.price and row.lot == 1 and not row.other_card for row in usable(everything))
+    early = [row.price or 0 for row in usable(everything) if row.sold_on < date(2026, 9, 1)]
+    late = [row.price or 0 for row in usable(everything) if row.sold_on > date(2026, 10, 15)]
+    assert sorted(early)[len(early) // 2] > sorted(late)[len(late) // 2]
+    page = client.get("/prices/card/5").text
+    assert "a simulated stand-in" in page
+    fields = {"csrf_token": token(client, "/prices/card/5"), "finish": ""}
+    client.post("/prices/card/5/fetch", data=fields)
+    stored = session.scalar(select(func.count()).where(PriceRecord.source == "simulated feed"))
+    assert stored
+    client.post("/prices/card/5/fetch", data=fields)
+    assert session.scalar(select(func.count()).where(PriceRecord.source == "simulated feed")) == stored
+
+
+def test_a_look_at_a_copy_moves_its_routes(client: FlaskClient, session: Session, bench: Workbench) -> None:
+    row = session.scalars(
+        select(VerdictRecord).where(VerdictRecord.go.in_(["grade", "look closer"])).order_by(VerdictRecord.net.desc())
+    ).first()
+    assert row is not None
+    pull = session.scalars(
+        select(PullRecord).where(PullRecord.card_id == row.card_id, PullRecord.parallel == row.parallel)
+    ).first()
+    assert pull is not None
+    path = f"/prices/card/{row.card_id}?finish={row.parallel}"
+    fields = {
+        "csrf_token": token(client, path),
+        "finish": row.parallel,
+        "copy": f"pull-{pull.id}",
+        "corners": "4",
+        "edges": "5",
+        "surface": "4.5",
+    }
+    assert (
+        client.post(
+            f"/prices/card/{row.card_id}/look", data={**fields, "front": "20"}, follow_redirects=True
+        ).text.count("is not between")
+        == 1
+    )
+    assert session.scalar(select(func.count()).select_from(InspectionRecord)) == 0
+    client.post(f"/prices/card/{row.card_id}/look", data=fields)
+    found = price_page(session, bench, row.card_id, row.parallel)
+    graded = {route.tier: route.mean for route in found.version.verdict.routes if route.go is Go.GRADE}
+    looked = {route.tier: route.mean for route in found.copies[0].verdict.routes if route.go is Go.GRADE}
+    assert all(looked[tier] < graded[tier] for tier in looked)
+    assert found.copies[0].verdict.go is not Go.GRADE
+
+
+def test_the_board_covers_every_version_that_is_here(session: Session, bench: Workbench) -> None:
+    count = judge_all(session, bench)
+    owned = sum(len(owned_versions(session, product)) for product in range(1, 7))
+    assert count == owned == session.scalar(select(func.count()).select_from(VerdictRecord))
+    board = route_board(session, BoardFilter())
+    assert board.versions == count
+    assert [row.net for row, *_ in board.rows] == sorted((row.net for row, *_ in board.rows), reverse=True)
+    sell = route_board(session, BoardFilter(go="sell now", least=2.0, sort="price"))
+    assert all(row.go == "sell now" and row.net >= 200 for row, *_ in sell.rows)
+    assert BoardFilter(go="grade", unsure=True).describe() == "grade, whose verdict is not sure, by what it nets"
+
+
+def test_my_own_route_stays_when_all_are_worked_out_anew(client: FlaskClient, session: Session) -> None:
+    row = session.scalars(select(VerdictRecord).limit(1)).one()
+    key = (row.card_id, row.parallel)
+    fields = {"csrf_token": token(client, "/routes/"), "row": str(row.id), "go": "keep"}
+    assert client.post("/routes/choose?sort=net", data=fields).status_code == 303
+    assert "Tick some rows" in client.post("/routes/choose", data={**fields, "row": "x"}, follow_redirects=True).text
+    assert "is no route" in client.post("/routes/choose", data={**fields, "go": "burn"}, follow_redirects=True).text
+    client.post("/routes/again", data=fields)
+    session.expire_all()
+    again = session.scalars(
+        select(VerdictRecord).where(VerdictRecord.card_id == key[0], VerdictRecord.parallel == key[1])
+    ).one()
+    assert again.chosen == "keep"
+
+
+def test_what_moved_beyond_its_interval_is_pointed_out(
+    client: FlaskClient, session: Session, bench: Workbench
+) -> None:
+    row = session.scalars(select(VerdictRecord).where(VerdictRecord.price > 500).limit(1)).one()
+    assert client.get(f"/prices/card/{row.card_id}?finish={row.parallel}").status_code == 200
+    assert session.scalar(select(LookRecord.amount).where(LookRecord.card_id == row.card_id)) == row.price
+    assert not moved_since(session)
+    row.price *= 4
+    session.commit()
+    assert [moved.card_id for moved in moved_since(session)] == [row.card_id]
+    assert "Moved since you looked" in client.get("/prices/").text
+
+
+def test_terms_are_versioned_by_their_day(session: Session, client: FlaskClient) -> None:
+    assert grading_terms(session, TODAY).valid_from is None
+    body = {"tiers": "only; 30", "shipping": 10.0, "together": 5.0, "membership": 0.0, "insured": 0.0, "monthly": 0.0}
+    save_grading_terms(session, date(2026, 6, 1), dict(body))
+    save_grading_terms(session, date(2026, 10, 1), {**body, "tiers": "only; 35"})
+    assert grading_terms(session, date(2026, 7, 1)).costs.tiers[0].fee == 30
+    assert grading_terms(session, TODAY).costs.tiers[0].fee == 35
+    with pytest.raises(TermsError):
+        read_tiers("name; fee")
+    fields = {"csrf_token": token(client, "/routes/grading"), "tiers": "bad line", "shipping": "10"}
+    found = client.post("/routes/grading", data=fields)
+    assert found.status_code == 422
+    assert "bad line" in found.text
+
+
+def test_the_best_mix_is_never_worse_than_by_hand(session: Session, bench: Workbench) -> None:
+    mix = best_mix(session, bench, grading_terms(session, TODAY), None)
+    assert mix.best.gain >= mix.by_hand.gain - 1e-6
+    poor = best_mix(session, bench, grading_terms(session, TODAY), 60.0)
+    assert poor.best.spent <= 60.0 + 1e-6
+    assert returned_grades(session) == []
+
+
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/routes/",
+        "/routes/?go=bulk&page=2&q=a",
+        "/routes/?go=nonsense&sort=none",
+        "/routes/grading?cash=50",
+        "/prices/",
+        "/prices/card/380?finish=slate",
+    ],
+)
+def test_pages(client: FlaskClient, path: str) -> None:
+    assert client.get(path).status_code == 200
