@@ -113,6 +113,7 @@ def main() -> None:
         bench_buy.desk(warmed, show, "demo")
         with warmed.application.extensions["bench"].sessions() as session:
             bench_buy.sets(warmed, session, show)
+        bench_buy.routes(warmed, warmed.application.extensions["bench"], show)
         if "buy" in sys.argv:
             return
         measure(Path(shutil.copytree(home, Path(folder) / "small")), "demo")

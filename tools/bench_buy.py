@@ -8,6 +8,7 @@ from datetime import date
 from functools import partial
 
 import numpy as np
+from crowd import fill
 from flask.testing import FlaskClient
 from sqlalchemy.orm import Session
 
@@ -19,7 +20,10 @@ from botin.core.product import Card, Format, Kind, OddsRow, Product, Section
 from botin.core.repeats import BoxCounts, fit_repeats
 from botin.core.setbuilding import Wanted, finish_curve
 from botin.core.simulate import simulate
+from botin.core.tierchoice import TierTerms, choose_tiers
 from botin.core.valuecurve import value_curve
+from botin.desk.routing import judge_all
+from botin.desk.workbench import Workbench
 from botin.store.catalog import save_product
 
 DAY = date(2026, 11, 24)
@@ -108,3 +112,27 @@ def sets(client: FlaskClient, session: Session, show: Show) -> None:
     )
     boxes = [BoxCounts(744, 548, 150, 21), BoxCounts(744, 640, 100, 2)]
     show("repeat factor of two boxes", "792", best(partial(fit_repeats, 792, boxes, 767), 3))
+
+
+def routes(client: FlaskClient, bench: Workbench, show: Show) -> None:
+    """Time all verdicts of 10,000 copies, a page of the route board, and the choice of tiers for 500 candidates."""
+    with bench.sessions() as session:
+        fill(session, 10_000)
+        start = time.perf_counter()
+        versions = judge_all(session, bench)
+        show("all verdicts anew", f"{versions:,} v.", 1000 * (time.perf_counter() - start), 5_000.0)
+    pages = [
+        best(partial(client.get, f"/routes/?sort={sort}&page={page}"), 1)
+        for sort in ("net", "margin")
+        for page in range(1, 11)
+    ]
+    show("route board, p95", "10,000", float(np.percentile(pages[2:], 95)), 150.0)
+    rng = np.random.default_rng(2)
+    gains = rng.normal(2, 15, (500, 1)) + rng.normal(0, 4, (500, 4))
+    terms = [
+        TierTerms(1, shipping=19),
+        TierTerms(5, shipping=25),
+        TierTerms(20, member=True, shipping=43),
+        TierTerms(1, shipping=30),
+    ]
+    show("choice of tiers, 500 × 4", "500", best(partial(choose_tiers, gains, terms, 99.0), 3), 2_000.0)

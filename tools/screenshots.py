@@ -56,6 +56,28 @@ def buy_dear(page: Page) -> None:
     page.wait_for_selector(".curve")
 
 
+def learning(page: Page) -> None:
+    page.goto("/recap/product/1")
+
+
+def set_board(page: Page) -> None:
+    page.goto("/sets/board?part=4:base&format=cello")
+
+
+def finish(page: Page) -> None:
+    page.goto("/sets/finish?part=4:base&format=cello&price=12")
+    page.locator("#finish-head").scroll_into_view_if_needed()
+    page.evaluate("document.querySelector('#finish-head').scrollIntoView({block: 'start'})")
+
+
+def price(page: Page) -> None:
+    page.goto("/prices/card/381?finish=slate")
+
+
+def route_board(page: Page) -> None:
+    page.goto("/routes/")
+
+
 def rip_empty(page: Page) -> None:
     open_box(page)
 
@@ -144,8 +166,11 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "rip": rip,
     "rip-end": rip_end,
     "recap": recap,
-    "set-board": lambda page: page.goto("/sets/board?part=4:base&format=cello"),
-    "learning": lambda page: page.goto("/recap/product/1"),
+    "learning": learning,
+    "set-board": set_board,
+    "finish": finish,
+    "price": price,
+    "route-board": route_board,
     "put-away": put_away,
     "product": product,
     "preview": preview,

@@ -254,6 +254,12 @@ def _may_pay(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, other: fl
     return dearest * (1 - costs.fee) - costs.each - cheapest > min(other, costs.bulk_each)
 
 
+def plainly_bulk(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts) -> bool:
+    """Whether nothing but bulk can come out of it, even at the dear end of its prices: most commons."""
+    dear = copy.raw.amount * math.exp(FAR * copy.raw.spread) * (1 - costs.fee) - costs.each
+    return dear <= costs.bulk_each and not _may_pay(copy, costs, grading, costs.bulk_each)
+
+
 def _graded(copy: CopyFacts, tier: Tier, costs: SaleCosts, grading: GradingCosts) -> Route:
     """Grade then sell in one tier; a grade without a price sells as if raw."""
     nets, weights = [], []

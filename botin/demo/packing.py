@@ -70,6 +70,6 @@ def _sheet(model: BoxModel, rng: np.random.Generator) -> Iterator[Card]:
     cards = [card for line in model.rest for card in line.cards]
     while True:
         order = rng.permutation(len(cards))
-        for start in range(0, len(order) - SHEET_RUN // 2, SHEET_RUN):
+        for start in range(0, max(1, len(order) - SHEET_RUN // 2), SHEET_RUN):  # a small set is one sheet
             if rng.random() < 0.75:
                 yield from (cards[place] for place in order[start : start + SHEET_RUN])

@@ -15,7 +15,7 @@ from botin.core.collation import Repeats
 from botin.core.learning import Dependence, Dispersion, PerBox, dependence, dispersion, per_box
 from botin.core.lines import BoxModel, Line
 from botin.core.luck import holm
-from botin.core.product import Format, Product
+from botin.core.product import Format, Kind, Product
 from botin.core.repeats import BoxCounts, RepeatFit, fit_repeats
 from botin.desk.boxlogs import BoxLog, box_logs
 from botin.desk.workbench import Workbench
@@ -176,3 +176,12 @@ def measured_fit(session: Session, bench: Workbench, record: ProductRecord, fmt:
 
 def _rest(model: BoxModel) -> frozenset[tuple[str, str]]:
     return frozenset((line.section.key, number) for line in model.rest for number in line.numbers)
+
+
+def usual_slots(session: Session, bench: Workbench, record: ProductRecord, fmt: str) -> tuple[str, ...]:
+    """Return what each slot of a pack usually holds, where it is not base; empty words where nothing is usual."""
+    product = bench.product(session, record)
+    logs = [log for log in box_logs(session, bench, record) if log.format == fmt]
+    base = {section.label for section in product.sections if section.kind is Kind.BASE}
+    found = _slots(product, logs, product.format_by_key[fmt]) if logs else ()
+    return tuple("" if slot.usually in base else slot.usually for slot in found)

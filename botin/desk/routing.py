@@ -16,7 +16,7 @@ from botin.core.fallback import Found, Guess, PriceModel
 from botin.core.grading import Grader, Inspection, Quality, Returned, chances_of, fit_quality, learn_grader
 from botin.core.money import exponent
 from botin.core.product import Card, Product
-from botin.core.routing import CopyFacts, Go, Priced, RouteVerdict, judge_copy
+from botin.core.routing import CopyFacts, Go, Priced, RouteVerdict, judge_copy, plainly_bulk
 from botin.core.selling import SaleCosts
 from botin.desk.otherways import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings
@@ -188,19 +188,34 @@ def _row(
     bench: Workbench, j: Judging, record: ProductRecord, card: Card, version: tuple[int, str, int], chosen: str
 ) -> dict[str, Any]:
     card_id, parallel, count = version
-    verdict, raw = verdict_of(j, card, parallel)
-    unit = 10 ** exponent(record.currency)
-    by_go = {route.go: route for route in sorted(verdict.routes, key=lambda route: route.mean)}
-    best = max(verdict.routes, key=lambda route: route.mean)
-    sale = by_go.get(Go.SELL)
+    facts, raw = facts_of(j, card, parallel, None)
+    own = {
+        "product_id": record.id, "card_id": card_id, "parallel": parallel, "copies": count, "chosen": chosen,
+        "price": round(raw.amount * 10 ** exponent(record.currency)), "found": raw.found.name, "made_at": bench.now(),
+    }  # fmt: skip
+    if plainly_bulk(facts, j.costs, j.terms.costs):
+        return {**own, **_bulk(j, facts, record)}
+    return {**own, **_judged(judge_copy(facts, j.costs, j.terms.costs), record)}
+
+
+def _bulk(j: Judging, facts: CopyFacts, record: ProductRecord) -> dict[str, Any]:
+    net = round(j.costs.bulk_each * 10 ** exponent(record.currency))
+    go, why = (Go.KEEP, "it is in your collection") if facts.wanted else (Go.BULK, "no single sale leaves anything")
     return {
-        "product_id": record.id, "card_id": card_id, "parallel": parallel, "copies": count, "go": verdict.go.value,
-        "tier": verdict.tier, "chosen": chosen, "net": round(best.mean * unit), "p10": round(best.p10 * unit),
+        "go": go.value, "tier": "", "net": net, "net_raw": 0, "p10": net, "p90": net, "loss_permille": 0, "margin": 0,
+        "flips": False, "top_only": False, "reason": why,
+    }  # fmt: skip
+
+
+def _judged(verdict: RouteVerdict, record: ProductRecord) -> dict[str, Any]:
+    unit = 10 ** exponent(record.currency)
+    best = max(verdict.routes, key=lambda route: route.mean)
+    sale = next((route for route in verdict.routes if route.go is Go.SELL), None)
+    return {
+        "go": verdict.go.value, "tier": verdict.tier, "net": round(best.mean * unit), "p10": round(best.p10 * unit),
         "net_raw": round(sale.mean * unit) if sale else 0, "p90": round(best.p90 * unit),
-        "loss_permille": round(1000 * best.loss), "margin": round(verdict.margin * unit),
-        "price": round(raw.amount * unit), "found": raw.found.name, "flips": verdict.flips,
-        "top_only": verdict.top_only,
-        "reason": verdict.reason[:300], "made_at": bench.now(),
+        "loss_permille": round(1000 * best.loss), "margin": round(verdict.margin * unit), "flips": verdict.flips,
+        "top_only": verdict.top_only, "reason": verdict.reason[:300],
     }  # fmt: skip
 
 
@@ -299,6 +314,13 @@ def choose(session: Session, ids: Sequence[int], word: str) -> int:
     found = session.execute(update(VerdictRecord).where(VerdictRecord.id.in_(list(ids))).values(chosen=word))
     session.commit()
     return int(getattr(found, "rowcount", 0))
+
+
+def flags(session: Session, card_ids: Sequence[int]) -> dict[tuple[int, str], str]:
+    """Return the route of each version of some cards, the user's own choice first."""
+    v = VerdictRecord
+    rows = session.execute(select(v.card_id, v.parallel, v.chosen, v.go).where(v.card_id.in_(list(card_ids))))
+    return {(card, parallel): chosen or go for card, parallel, chosen, go in rows}
 
 
 def read_inspection(text: str) -> Inspection:

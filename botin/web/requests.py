@@ -10,6 +10,7 @@ from flask import Flask, current_app, g, request, url_for
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from botin.desk.learning import usual_slots
 from botin.desk.ripedit import other_products
 from botin.desk.workbench import Workbench
 from botin.store.boxes import state_counts
@@ -20,7 +21,7 @@ def install(app: Flask, bench: Workbench) -> None:
     """Hang the workbench on the app, close sessions after each request, count what waits for the rail."""
     app.extensions["bench"] = bench
     app.teardown_appcontext(_close)
-    app.jinja_env.globals.update(asset=asset, box_products=box_products)
+    app.jinja_env.globals.update(asset=asset, box_products=box_products, slot_words=slot_words)
     app.context_processor(lambda: {} if is_fragment() else {"rail_counts": state_counts(session())})
 
 
@@ -28,6 +29,15 @@ def box_products(box: BoxRecord) -> list[tuple[int, str]]:
     """Products a pack of a box can be of, for the templates."""
     count = session().scalar(select(func.count()).select_from(ProductRecord)) or 0
     return bench().keep(("products", count, box.format.product_id), lambda: other_products(session(), box))
+
+
+def slot_words(box: BoxRecord) -> tuple[str, ...]:
+    """What each slot of a pack usually holds, learned once when the desk of a box is first shown."""
+
+    def learn() -> tuple[str, ...]:
+        return usual_slots(session(), bench(), box.format.product, box.format.key)
+
+    return bench().keep(("slot words", box.id), learn)
 
 
 def bench() -> Workbench:

@@ -14,6 +14,7 @@ from botin.core.compline import CompLineError, read_comp_line
 from botin.core.prices import PriceKind
 from botin.core.routing import Go
 from botin.desk.pricing import moved_since, price_page
+from botin.desk.returns import calibration
 from botin.desk.routing import BoardFilter, judge_all, owned_versions, returned_grades, route_board
 from botin.desk.submission import best_mix
 from botin.desk.terms import TermsError, grading_terms, read_tiers, save_grading_terms
@@ -198,3 +199,31 @@ def test_the_best_mix_is_never_worse_than_by_hand(session: Session, bench: Workb
 )
 def test_pages(client: FlaskClient, path: str) -> None:
     assert client.get(path).status_code == 200
+
+
+def test_returned_grades_teach_and_are_held_against_the_forecast(client: FlaskClient, session: Session) -> None:
+    assert calibration(session).count == 0
+    pull = session.scalars(select(PullRecord).where(PullRecord.card_id.is_not(None)).limit(1)).one()
+    path = f"/prices/card/{pull.card_id}?finish={pull.parallel}"
+    fields = {"csrf_token": token(client, path), "finish": pull.parallel, "copy": f"pull-{pull.id}"}
+    client.post(f"/prices/card/{pull.card_id}/look", data={**fields, "corners": "9.5", "edges": "9.5"})
+    for key in ("r1", "r1", "r2"):
+        client.post(f"/prices/card/{pull.card_id}/returned", data={**fields, "grade": "8", "client_key": key})
+    bad = client.post(
+        f"/prices/card/{pull.card_id}/returned",
+        data={**fields, "grade": "eleven", "client_key": "r3"},
+        follow_redirects=True,
+    )
+    assert "is no grade" in bad.text
+    found = calibration(session)
+    assert found.count == 2
+    assert found.grader.bias < 0
+    assert found.brier is not None
+    assert "Brier score" in client.get("/routes/grading").text
+
+
+def test_sealed_prices_and_flags_are_shown_where_they_help(client: FlaskClient) -> None:
+    fields = {"csrf_token": token(client, "/prices/"), "product": "1", "lines": "sealed hobby 150 152"}
+    client.post("/prices/", data=fields)
+    assert "selling it unopened nets" in client.get("/buy/1?format=hobby&price=100").text
+    assert "route: " in client.get("/recap/1").text

@@ -19,6 +19,7 @@ from botin.desk import decisions as desk
 from botin.desk.buying import BuyPage, buy_page, products_to_buy
 from botin.desk.learning import measured_repeats
 from botin.desk.prepared import prepared
+from botin.desk.pricing import sealed_prices
 from botin.desk.settings import load_settings
 from botin.store.models import ProductRecord
 from botin.store.prices import add_prices
@@ -72,6 +73,8 @@ def _answer(typed: Typed, page: BuyPage) -> str:
         seen=desk.seen_list(session(), page.record),
         score_field=score_field,
         measured=_measured(page.record, request.args),
+        sealed=[row for row in sealed_prices(session(), bench(), page.record) if row.format == page.format.key],
+        costs=page.settings.sale_costs(),
     )
 
 

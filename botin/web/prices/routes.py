@@ -7,11 +7,13 @@ from dataclasses import asdict
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from botin.core.errors import BotinError
 from botin.core.grading import Inspection
 from botin.desk.buying import products_to_buy
 from botin.desk.cardpage import card_page, find_card
 from botin.desk.copies import WENT
 from botin.desk.pricing import fetch, moved_since, price_page, sealed_prices, type_comps
+from botin.desk.returns import note_return
 from botin.desk.routing import save_inspection
 from botin.standins.soldfeed import SimulatedFeed
 from botin.web.prices.picture import price_picture
@@ -85,6 +87,21 @@ def look(card_id: int) -> Response:
     else:
         flash("Kept. Its routes follow from it.")
     return redirect(url_for("prices.card", card_id=card_id, finish=parallel, _anchor="routes-head"), 303)
+
+
+@prices.post("/card/<int:card_id>/returned")
+def returned(card_id: int) -> Response:
+    """Write down a grade that came back: it teaches bias and noise."""
+    form, parallel = request.form, request.form.get("finish", "")
+    try:
+        note_return(
+            session(), bench(), card_id, form.get("copy", ""), form.get("grade", ""), form.get("client_key", "")
+        )
+    except BotinError as exc:
+        flash(exc.message)
+    else:
+        flash("Noted. The forecasts learn from it.")
+    return redirect(url_for("prices.card", card_id=card_id, finish=parallel, _anchor="grade-head"), 303)
 
 
 def _number(text: str, low: float, high: float) -> float | None:

@@ -12,6 +12,7 @@ from werkzeug.wrappers import Response
 from botin.core.errors import BotinError
 from botin.core.routing import Go
 from botin.desk.jobs import Job
+from botin.desk.returns import calibration
 from botin.desk.routing import SORTS, BoardFilter, choose, judge_all, route_board
 from botin.desk.submission import best_mix
 from botin.desk.terms import grading_terms, save_grading_terms
@@ -109,7 +110,14 @@ def grading() -> str | Response | tuple[str, int]:
     cash = request.args.get("cash", type=float)
     terms = grading_terms(session(), bench().today())
     mix = best_mix(session(), bench(), terms, cash)
-    shown = {"terms": terms, "mix": mix, "cash": cash, "today": bench().today(), "error": error}
+    shown = {
+        "learned": calibration(session()),
+        "terms": terms,
+        "mix": mix,
+        "cash": cash,
+        "today": bench().today(),
+        "error": error,
+    }
     page = render_template("routing/grading.html", typed=request.form, **shown)
     return (page, 422) if error else page
 

@@ -1,0 +1,96 @@
+"""Grades that came back: written down beside my look at the copy, and how good the forecasts were."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from botin.core.errors import BotinError
+from botin.core.grading import GRADES, Bin, Grader, Quality, brier, chances_of, learn_grader, reliability
+from botin.desk.cardpage import find_card
+from botin.desk.routing import inspections, qualities, returned_grades
+from botin.desk.workbench import Workbench
+from botin.store.models_copies import ReturnedRecord
+
+
+class BadGradeError(BotinError):
+    """A grade that is none of the scale."""
+
+    status = 422
+
+
+def note_return(session: Session, bench: Workbench, card_id: int, copy: str, grade: str, client_key: str) -> None:
+    """Write down a returned grade with what was forecast for the copy; the same key again stores nothing more.
+
+    Raises
+    ------
+    BadGradeError
+        When the grade is none from 1 to 10 in halves.
+    """
+    if session.scalar(select(ReturnedRecord.id).where(ReturnedRecord.client_key == client_key)) is not None:
+        return
+    try:
+        value = float(grade.replace(",", "."))
+    except ValueError:
+        value = 0.0
+    if not 1 <= value <= GRADES[0] or value * 2 != round(value * 2):
+        message = f"“{grade}” is no grade. Write 1 to 10, in halves."
+        raise BadGradeError(message)
+    record, _, card = find_card(session, bench, card_id)
+    look = inspections(session, card_id).get(copy)
+    known = qualities(session, record.id)
+    quality = known.get(card.section) or known.get("") or Quality()
+    forecast = chances_of(quality, learn_grader(returned_grades(session)), look)
+    body = {"prior": [quality.mean, quality.spread], "chances": {f"{g:g}": share for g, share in forecast.items()}}
+    score = look.score if look else None
+    session.add(
+        ReturnedRecord(
+            client_key=client_key,
+            copy=copy,
+            card_id=card_id,
+            score_halves=None if score is None else round(2 * score),
+            grade_halves=round(2 * value),
+            forecast=json.dumps(body),
+            returned_on=bench.today(),
+        )
+    )
+    session.commit()
+
+
+@dataclass(frozen=True)
+class Calibration:
+    """How good the forecasts were.
+
+    Attributes
+    ----------
+    brier, prior_brier : float or None
+        Of my forecasts, and of the prior alone; None before anything came back.
+    bins : tuple of Bin
+        The reliability diagram of the top grade.
+    """
+
+    count: int
+    grader: Grader
+    brier: float | None
+    prior_brier: float | None
+    bins: tuple[Bin, ...]
+    latest: date | None
+
+
+def calibration(session: Session) -> Calibration:
+    """Hold the forecasts against the grades that came back."""
+    rows = session.scalars(select(ReturnedRecord).order_by(ReturnedRecord.returned_on)).all()
+    grader = learn_grader(returned_grades(session))
+    if not rows:
+        return Calibration(0, grader, None, None, (), None)
+    bodies = [json.loads(row.forecast) for row in rows]
+    forecast = [{float(grade): share for grade, share in body["chances"].items()} for body in bodies]
+    prior = [chances_of(Quality(*body["prior"]), Grader()) for body in bodies]
+    grades = [float(row.grade_halves // 2) for row in rows]
+    top = [f.get(GRADES[0], 0.0) for f in forecast]
+    bins = reliability(top, [grade == GRADES[0] for grade in grades], min(5, max(1, len(rows) // 5)))
+    return Calibration(len(rows), grader, brier(forecast, grades), brier(prior, grades), bins, rows[-1].returned_on)
