@@ -48,7 +48,7 @@ def newest_products(app: Flask) -> list[int]:
     from botin.desk.buying import products_to_buy  # noqa: PLC0415
 
     with app.extensions["bench"].sessions() as session:
-        return [record.id for record in products_to_buy(session)[:3] if record.formats]
+        return [record.id for record in products_to_buy(session)[:1] if record.formats]
 
 
 def settle_memory() -> None:
@@ -77,7 +77,7 @@ def run_server(home: Path, port: int, *, demo: bool) -> None:
     except OSError as exc:
         message = f"Port {port} is taken, perhaps by another Botin. Stop it, or name another one with --port."
         raise click.ClickException(message) from exc
-    warm_up = Timer(1.5, warm, (app,))
+    warm_up = Timer(3.0, warm, (app,))
     warm_up.daemon = True
     warm_up.start()
     click.echo(f"Botin is at http://127.0.0.1:{server.effective_port}  (Ctrl+C stops it)", err=True)
