@@ -20,6 +20,7 @@ from botin.core.priced import PricedBox, PricedLine
 
 Versions = frozenset[tuple[str, str, str]]
 CERTAIN = 1e-12
+ROUNDING = 1e-14
 MOST_SETS = 20_000
 """Most subsets that the chance of “all of these” is added up over."""
 
@@ -120,7 +121,10 @@ def chances(
 
 
 def _clip(chance: float) -> float:
-    return min(1.0, max(0.0, chance))
+    """Keep it between 0 and 1; what is left by rounding in the last digits is 0 or 1."""
+    if chance < ROUNDING:
+        return 0.0
+    return 1.0 if chance > 1 - ROUNDING else chance
 
 
 def _smallest(at: Callable[[int], float], share: float) -> int | None:

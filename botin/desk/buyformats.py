@@ -98,6 +98,17 @@ def season_choices(session: Session, record: ProductRecord) -> tuple[tuple[int, 
     return tuple((key, name) for key, name in rows)
 
 
+def likeliest_season(session: Session, record: ProductRecord) -> int:
+    """The earlier product whose name shares most words with this one, the latest of them; 0 when none does."""
+    p = ProductRecord
+    rows = session.execute(select(p.id, p.name, p.released_on).where(p.id != record.id)).all()
+    words, today = set(record.name.casefold().split()), record.released_on
+    earlier = [row for row in rows if today and row.released_on and row.released_on < today] or rows
+    scored = [(len(words & set(row.name.casefold().split())), str(row.released_on or ""), row.id) for row in earlier]
+    shared, _, found = max(scored, default=(0, "", 0))
+    return int(found) if shared else 0
+
+
 def season_of(session: Session, bench: Workbench, record: ProductRecord, fmt: Format, other: int) -> Season | None:
     """Compare with another product's like format; None when there is nothing to compare with."""
     before = session.get(ProductRecord, other) if other else None

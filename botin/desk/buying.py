@@ -21,7 +21,14 @@ from botin.core.wants import read_wish
 from botin.core.worth import LineShare, by_person, line_shares
 from botin.desk.budget import Month, month_of
 from botin.desk.buychances import ChanceRow, Wish, chance_rows
-from botin.desk.buyformats import FormatColumn, Season, format_columns, season_choices, season_of
+from botin.desk.buyformats import (
+    FormatColumn,
+    Season,
+    format_columns,
+    likeliest_season,
+    season_choices,
+    season_of,
+)
 from botin.desk.myboxes import MyBox, my_boxes
 from botin.desk.otherways import OtherWays, other_ways
 from botin.desk.prepared import How, Prepared, prepared
@@ -153,7 +160,6 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
     median = curve.quantile(0.5) or 0.0
     ways = other_ways(session, bench, record, wishes, (cost, median), settings, question.wait)
     evidence = _evidence(ready, curve, cost, rows, ways, settings)
-    choices = season_choices(session, record)
     return BuyPage(
         record=record,
         product=product,
@@ -170,8 +176,8 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
         chances=rows,
         walk=walk(ready.box, ready.sample, cost),
         columns=columns,
-        seasons=choices,
-        season=season_of(session, bench, record, fmt, question.other or _likeliest(record, choices)),
+        seasons=season_choices(session, record),
+        season=season_of(session, bench, record, fmt, question.other or likeliest_season(session, record)),
         ways=ways,
         gaps=price_gaps(ready.box)[:GAPS],
         cards=scorecards(_scored(ready, evidence, rows, ways, settings), question.scores),
@@ -183,14 +189,6 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
         assumptions=(*ready.box.assumptions, ready.repeats.words()),
         settings=settings,
     )
-
-
-def _likeliest(record: ProductRecord, choices: Sequence[tuple[int, str]]) -> int:
-    """The product whose name shares most words with this one, when any does."""
-    words = set(record.name.casefold().split())
-    scored = [(len(words & set(name.casefold().split())), key) for key, name in choices]
-    best = max(scored, default=(0, 0))
-    return best[1] if best[0] else 0
 
 
 def _answers(
