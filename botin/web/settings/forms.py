@@ -10,6 +10,7 @@ from wtforms.fields.choices import SelectChoice  # type: ignore[attr-defined]  #
 from wtforms.validators import InputRequired, Length, NumberRange
 from wtforms.widgets import CheckboxInput, ListWidget
 
+from botin.core.copycost import CostRule
 from botin.core.owed import EACH, EVENED
 from botin.core.product import Kind, split_names
 
@@ -65,6 +66,9 @@ class SettingsForm(FlaskForm):
     school = SelectField("Hits in a box", choices=[SelectChoice(word, word) for word in (EACH, EVENED)])
     rookie_kinds = SelectMultipleField(
         "Kinds of rookie that count", option_widget=CheckboxInput(), widget=ListWidget(prefix_label=False)
+    )
+    cost_rule = SelectField(
+        "A copy’s share of its box", choices=[SelectChoice(rule.value, rule.value) for rule in CostRule]
     )
     my_name = StringField("Your name", default="me", validators=[Length(1, 40, "Write a name of 1 to 40 letters.")])
 
