@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.compline import SEALED, read_comp_line
@@ -22,7 +22,7 @@ from botin.desk.cardpage import find_card
 from botin.desk.routing import Judging, inspections, judging, verdict_of
 from botin.desk.workbench import Workbench
 from botin.standins.soldfeed import SoldFeed, usable
-from botin.store.models import CardRecord, ProductRecord
+from botin.store.models import CardRecord, PriceRecord, ProductRecord
 from botin.store.models_copies import LookRecord, VerdictRecord
 from botin.store.prices import add_prices
 
@@ -218,6 +218,23 @@ def moved_since(session: Session, limit: int = 40) -> Sequence[Moved]:
             )
         )  # fmt: skip
     return sorted(found, key=lambda row: -abs(row.now - row.was))[:limit]
+
+
+def sealed_values(session: Session, bench: Workbench) -> dict[tuple[int, str], CompEstimate]:
+    """Return what sealed boxes sell for, by product and format key; kept until a price changes."""
+    p = PriceRecord
+    stamp = session.scalar(select(func.sum(ProductRecord.revision)))
+
+    def make() -> dict[tuple[int, str], CompEstimate]:
+        found = session.scalars(select(p.product_id).where(p.section.like(f"{SEALED}%")).distinct()).all()
+        values = {}
+        for product_id in found:
+            for row in sealed_prices(session, bench, bench.record(session, product_id)):
+                if row.what == "box":
+                    values[(product_id, row.format)] = row.estimate
+        return values
+
+    return bench.keep(("sealed values", stamp, bench.today()), make)
 
 
 @dataclass(frozen=True, slots=True)

@@ -22,7 +22,7 @@ from botin.desk.otherways import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings
 from botin.desk.terms import GradingTerms, grading_terms
 from botin.desk.workbench import Workbench
-from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord, SettingRecord
 from botin.store.models_copies import (
     ArrivalRecord,
     DepartureRecord,
@@ -180,8 +180,25 @@ def judge_all(session: Session, bench: Workbench, progress: Progress | None = No
                 progress(done, total)
         if rows:
             session.execute(insert(v), rows)
+    session.merge(SettingRecord(key=JUDGED, value=json.dumps(_state(session))))
     session.commit()
     return total
+
+
+JUDGED = "judged at"
+
+
+def _state(session: Session) -> list[int]:
+    """Numbers that change when prices, checklists or copies do."""
+    counts = (func.sum(ProductRecord.revision), select(func.max(PullRecord.id)).scalar_subquery())
+    row = session.execute(select(*counts)).one()
+    return [int(value or 0) for value in row]
+
+
+def is_stale(session: Session) -> bool:
+    """Whether prices, checklists or copies changed since the routes were worked out."""
+    row = session.get(SettingRecord, JUDGED)
+    return row is None or json.loads(row.value) != _state(session)
 
 
 def _row(

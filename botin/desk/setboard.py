@@ -16,7 +16,7 @@ from botin.core.product import Card, Kind, Section
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
 from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
-from botin.store.models_copies import ArrivalRecord, DepartureRecord
+from botin.store.models_copies import ArrivalRecord, DepartureRecord, VerdictRecord
 
 MOST_CELLS = 4_000
 
@@ -44,6 +44,7 @@ class Cell:
     sold: int
     other: int
     price: float | None
+    route: str = ""
 
     @property
     def state(self) -> str:
@@ -147,6 +148,12 @@ def part_of(session: Session, bench: Workbench, product_id: int, section_key: st
         message = f"{record.name} has no section “{section_key}”. Pick one of its sections."
         raise NotFoundError(message)
     counts, book = plain_counts(session, [found]), bench.prices(session, record)
+    judged = session.execute(
+        select(VerdictRecord.card_id, func.coalesce(func.nullif(VerdictRecord.chosen, ""), VerdictRecord.go))
+        .join(CardRecord, CardRecord.id == VerdictRecord.card_id)
+        .where(CardRecord.section_id == found, VerdictRecord.parallel == "")
+    )
+    routes = {card: route for card, route in judged}  # noqa: C416
     ids = session.execute(select(CardRecord.number, CardRecord.id).where(CardRecord.section_id == found)).all()
     card_of = {number: key for number, key in ids}  # noqa: C416
     cells = []
@@ -154,7 +161,9 @@ def part_of(session: Session, bench: Workbench, product_id: int, section_key: st
         have, sold, other = counts.get(card_of[card.number], (0, 0, 0))
         short = section.kind is Kind.SHORT_PRINT or card.group.casefold() in ("sp", "short", "short prints")
         price = _price(book, card)
-        cells.append(Cell(card_of[card.number], section_key, card.number, card.name, short, have, sold, other, price))
+        key = card_of[card.number]
+        route = routes.get(key, "") if have else ""
+        cells.append(Cell(key, section_key, card.number, card.name, short, have, sold, other, price, route))
     return Part(record, section, tuple(cells[:MOST_CELLS]))
 
 

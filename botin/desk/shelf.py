@@ -25,6 +25,7 @@ class BoxTile:
     product: str
     product_id: int
     format: str
+    format_key: str
     state: str
     bought_on: date
     cost: Money
@@ -74,6 +75,7 @@ def _tiles(session: Session, state: str, limit: int = 60) -> tuple[BoxTile, ...]
             product=product.name,
             product_id=product.id,
             format=fmt.label,
+            format_key=fmt.key,
             state=box.state,
             bought_on=box.bought_on,
             cost=cost_of(box),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import time
 from datetime import date
 
 import pytest
@@ -227,3 +228,14 @@ def test_sealed_prices_and_flags_are_shown_where_they_help(client: FlaskClient) 
     client.post("/prices/", data=fields)
     assert "selling it unopened nets" in client.get("/buy/1?format=hobby&price=100").text
     assert "route: " in client.get("/recap/1").text
+    assert "sells sealed for <b>€151.00</b>" in client.get("/").text
+    assert "Prices, checklists or copies changed" in client.get("/routes/").text
+    answer = client.post("/routes/again", data=fields)
+    for _ in range(200):
+        if answer.location.endswith("/routes/"):
+            break
+        time.sleep(0.1)
+        seen = client.get(answer.location)
+        answer = answer if seen.status_code == 200 else seen
+    assert "Prices, checklists or copies changed" not in client.get("/routes/").text
+    assert "cell-route" in client.get("/sets/board?part=1:signed").text

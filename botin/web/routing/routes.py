@@ -13,7 +13,7 @@ from botin.core.errors import BotinError
 from botin.core.routing import Go
 from botin.desk.jobs import Job
 from botin.desk.returns import calibration
-from botin.desk.routing import SORTS, BoardFilter, choose, judge_all, route_board
+from botin.desk.routing import SORTS, BoardFilter, choose, is_stale, judge_all, route_board
 from botin.desk.submission import best_mix
 from botin.desk.terms import grading_terms, save_grading_terms
 from botin.desk.workbench import Workbench
@@ -45,7 +45,7 @@ def index() -> str:
     asked = {key: value for key, value in request.args.items() if key != "page"}
     return render_template(
         "routing/index.html", board=route_board(session(), wanted), wanted=wanted, products=products, sorts=SORTS,
-        gos=list(Go), asked=asked,
+        gos=list(Go), asked=asked, stale=is_stale(session()),
     )  # fmt: skip
 
 

@@ -61,6 +61,7 @@ def _cell(cell: Cell, x: float, y: float, shape: _Shape, address: str, *, first:
     number, name = escape(cell.number), escape(cell.name)
     here = f"{cell.have} here" if cell.have else "sold" if cell.sold else "missing"
     more = (", short print" if cell.short else "") + (f", {cell.other} in another finish" if cell.other else "")
+    more += f", {escape(cell.route)}" if cell.route else ""
     w, h, font = shape.width, shape.height, shape.font
     kind, on = ("have", " on") if cell.have else ("missing", "")
     skipped = "" if first else ' tabindex="-1"'
@@ -72,6 +73,10 @@ def _cell(cell: Cell, x: float, y: float, shape: _Shape, address: str, *, first:
     parts = [opened]
     if cell.short:
         parts.append(f'<path d="M{x:.1f} {y:.1f}h{w * 0.4:.1f}l-{w * 0.4:.1f} {w * 0.4:.1f}z" class="cell-short"/>')
+    if cell.route in ("grade", "look closer", "sell now"):
+        parts.append(
+            f'<circle cx="{x + w * 0.82:.1f}" cy="{y + h * 0.14:.1f}" r="{w * 0.1:.1f}" class="cell-route"/>'
+        )
     parts.append(
         f'<text x="{x + w / 2:.1f}" y="{y + h / 2:.1f}" font-size="{font:.1f}"'
         f' class="cell-number{on}">{number}</text>'

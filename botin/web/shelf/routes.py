@@ -9,6 +9,7 @@ from botin.core.errors import BadAmountError
 from botin.desk import rip as rip_desk
 from botin.desk import shelf as desk
 from botin.desk.budget import month_of
+from botin.desk.pricing import sealed_values
 from botin.desk.settings import load_settings
 from botin.web.requests import bench, new_key, session
 from botin.web.shelf.forms import PurchaseForm
@@ -19,7 +20,9 @@ shelf = Blueprint("shelf", __name__, template_folder="templates")
 @shelf.get("/")
 def index() -> str:
     """Show the shelf."""
-    return render_template("shelf/index.html", shelf=desk.shelf(session()))
+    return render_template(
+        "shelf/index.html", shelf=desk.shelf(session()), sealed_worth=sealed_values(session(), bench())
+    )
 
 
 @shelf.route("/boxes/new", methods=["GET", "POST"])
