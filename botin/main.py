@@ -48,7 +48,7 @@ def newest_products(app: Flask) -> list[int]:
     from botin.desk.buying import products_to_buy  # noqa: PLC0415
 
     with app.extensions["bench"].sessions() as session:
-        return [record.id for record in products_to_buy(session)[:1] if record.formats]
+        return [record.id for record in products_to_buy(session)[:3] if record.formats]
 
 
 def settle_memory() -> None:
