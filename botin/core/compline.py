@@ -11,6 +11,7 @@ from botin.core.prices import PriceKind, PriceRow
 from botin.core.product import Product
 
 _PRICE = re.compile(r"\d{1,3}(?:,\d{3})+(?:\.\d{1,3})?|\d+(?:[.,]\d{1,3})?")
+_FOREIGN = re.compile(r"([A-Z]{3})[*×](\d+(?:\.\d+)?)")
 SEALED = "sealed:"
 """Section under which sealed boxes (and packs, and empty boxes) of a format keep their prices."""
 
@@ -32,6 +33,7 @@ class CompLine:
 def read_comp_line(product: Product, text: str, today: date, source: str = "typed") -> CompLine:
     """Read one line: number, finish, ``g10`` for a grade, prices, ``@date``, ``asking`` or ``guide``.
 
+    ``USD*0.92`` on the line turns its prices into the product's currency at the rate of the day.
     ``sealed hobby 118 121`` prices boxes, ``sealed hobby pack 6`` packs, ``sealed hobby empty 4`` empty ones.
 
     Raises
@@ -40,7 +42,7 @@ def read_comp_line(product: Product, text: str, today: date, source: str = "type
         When it is not understood; the message says which word.
     """
     words = text.split()
-    day, kind, grade = today, PriceKind.SOLD, ""
+    day, kind, grade, rate = today, PriceKind.SOLD, "", 1.0
     rest: list[str] = []
     for word in words:
         if word.startswith("@"):
@@ -49,13 +51,15 @@ def read_comp_line(product: Product, text: str, today: date, source: str = "type
             kind = PriceKind(word.casefold())
         elif re.fullmatch(r"g\d{1,2}(\.5)?", word, re.IGNORECASE):
             grade = word[1:]
+        elif found := _FOREIGN.fullmatch(word):
+            rate, source = float(found[2]), f"{source}, {found[1]} at {found[2]}"
         else:
             rest.append(word)
     if day > today:
         message = f"{day.isoformat()} lies ahead. A sale has happened already."
         raise CompLineError(message)
     section, number, parallel, left = _what(product, rest)
-    prices = [_amount(word) for word in left]
+    prices = [round(rate * _amount(word), 4) for word in left]
     if not prices:
         message = "There is no price on the line. Write it like 12 copper 14.50 14.00 @2026-03-02."
         raise CompLineError(message)

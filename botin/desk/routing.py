@@ -340,6 +340,20 @@ def flags(session: Session, card_ids: Sequence[int]) -> dict[tuple[int, str], st
     return {(card, parallel): chosen or go for card, parallel, chosen, go in rows}
 
 
+def flag_of(session: Session, bench: Workbench, product_id: int, version: tuple[str, str, str]) -> str:
+    """Return the route of a version as soon as it is pulled; what it rests on is kept, so logging stays quick."""
+    record = bench.record(session, product_id)
+    settings = load_settings(session)
+    base = (product_id, record.revision, bench.today(), settings)
+
+    def judge() -> str:
+        j = bench.keep(("judging", *base), lambda: judging(session, bench, record))
+        card = j.product.card_by_number.get(version[:2])
+        return verdict_of(j, card, version[2])[0].go.value if card else ""
+
+    return bench.keep(("flag", *base, version), judge)
+
+
 def read_inspection(text: str) -> Inspection:
     """Read a stored inspection."""
     return Inspection(**json.loads(text))

@@ -12,8 +12,9 @@ from sqlalchemy.orm import Session
 
 from botin.desk.learning import usual_slots
 from botin.desk.ripedit import other_products
+from botin.desk.routing import flag_of
 from botin.desk.workbench import Workbench
-from botin.store.boxes import state_counts
+from botin.store.boxes import PullRow, state_counts
 from botin.store.models import BoxRecord, ProductRecord
 
 
@@ -21,7 +22,8 @@ def install(app: Flask, bench: Workbench) -> None:
     """Hang the workbench on the app, close sessions after each request, count what waits for the rail."""
     app.extensions["bench"] = bench
     app.teardown_appcontext(_close)
-    app.jinja_env.globals.update(asset=asset, box_products=box_products, slot_words=slot_words)
+    app.jinja_env.globals.update(asset=asset, box_products=box_products)
+    app.jinja_env.globals.update(slot_words=slot_words, slot_flag=slot_flag)
     app.context_processor(lambda: {} if is_fragment() else {"rail_counts": state_counts(session())})
 
 
@@ -38,6 +40,13 @@ def slot_words(box: BoxRecord) -> tuple[str, ...]:
         return usual_slots(session(), bench(), box.format.product, box.format.key)
 
     return bench().keep(("slot words", box.id), learn)
+
+
+def slot_flag(row: PullRow) -> str:
+    """Where a hit should go, in a word; empty for what is not on the checklist."""
+    if row.unlisted or row.product_id is None:
+        return ""
+    return flag_of(session(), bench(), row.product_id, (row.section, row.number, row.parallel))
 
 
 def bench() -> Workbench:

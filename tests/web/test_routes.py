@@ -42,6 +42,9 @@ def test_a_line_of_sales(session: Session, bench: Workbench) -> None:
     }
     graded = read_comp_line(product, "SB-1 g10 1,250.00 asking", TODAY).rows[0]
     assert (graded.grade, graded.amount, graded.kind) == ("10", 1250.0, PriceKind.ASKING)
+    foreign = read_comp_line(product, "12 10.00 20.00 USD*0.92", TODAY).rows
+    assert [row.amount for row in foreign] == [pytest.approx(9.2), pytest.approx(18.4)]
+    assert foreign[0].source == "typed, USD at 0.92"
     sealed = read_comp_line(product, "sealed hobby pack 5,50", TODAY).rows[0]
     assert (sealed.section, sealed.parallel, sealed.amount) == ("sealed:hobby", "pack", 5.5)
 
@@ -162,6 +165,13 @@ def test_what_moved_beyond_its_interval_is_pointed_out(
     session.commit()
     assert [moved.card_id for moved in moved_since(session)] == [row.card_id]
     assert "Moved since you looked" in client.get("/prices/").text
+
+
+def test_a_hit_at_the_rip_desk_says_where_it_should_go(client: FlaskClient) -> None:
+    fields = {"csrf_token": token(client, "/boxes/new")}
+    client.post("/boxes/4/open", data=fields)
+    client.post("/rip/4/log", data={**fields, "entry": "SB-1", "pack": "1", "client_key": "flag"})
+    assert re.search(r'slot-flag">(sell now|look closer|grade|keep|bulk)<', client.get("/rip/4?pack=1").text)
 
 
 def test_terms_are_versioned_by_their_day(session: Session, client: FlaskClient) -> None:
