@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 
@@ -14,6 +15,11 @@ _PRICE = re.compile(r"\d{1,3}(?:,\d{3})+(?:\.\d{1,3})?|\d+(?:[.,]\d{1,3})?")
 _FOREIGN = re.compile(r"([A-Z]{3})[*×](\d+(?:\.\d+)?)")
 SEALED = "sealed:"
 """Section under which sealed boxes (and packs, and empty boxes) of a format keep their prices."""
+
+WHOLE = "set:"
+"""Section under which complete sets of a section keep their prices."""
+Rates = Callable[[str, date], float]
+"""Rate of a currency into the product's on a day."""
 
 
 class CompLineError(BotinError):
@@ -30,11 +36,14 @@ class CompLine:
     words: str
 
 
-def read_comp_line(product: Product, text: str, today: date, source: str = "typed") -> CompLine:
+def read_comp_line(
+    product: Product, text: str, today: date, source: str = "typed", rates: Rates | None = None
+) -> CompLine:
     """Read one line: number, finish, ``g10`` for a grade, prices, ``@date``, ``asking`` or ``guide``.
 
-    ``USD*0.92`` on the line turns its prices into the product's currency at the rate of the day.
-    ``sealed hobby 118 121`` prices boxes, ``sealed hobby pack 6`` packs, ``sealed hobby empty 4`` empty ones.
+    ``USD*0.92`` on the line turns its prices into the product's currency at the rate of the day, ``USD`` alone at the
+    rate that is written down. ``sealed hobby 118 121`` prices boxes, ``sealed hobby pack 6`` packs, ``sealed hobby
+    empty 4`` empty ones; ``set base 45 48`` prices complete sets.
 
     Raises
     ------
@@ -42,7 +51,7 @@ def read_comp_line(product: Product, text: str, today: date, source: str = "type
         When it is not understood; the message says which word.
     """
     words = text.split()
-    day, kind, grade, rate = today, PriceKind.SOLD, "", 1.0
+    day, kind, grade, rate, code = today, PriceKind.SOLD, "", 1.0, ""
     rest: list[str] = []
     for word in words:
         if word.startswith("@"):
@@ -53,11 +62,16 @@ def read_comp_line(product: Product, text: str, today: date, source: str = "type
             grade = word[1:]
         elif found := _FOREIGN.fullmatch(word):
             rate, source = float(found[2]), f"{source}, {found[1]} at {found[2]}"
+        elif rates is not None and re.fullmatch(r"[A-Z]{3}", word) and not _is_finish(product, word):
+            code = word
         else:
             rest.append(word)
     if day > today:
         message = f"{day.isoformat()} lies ahead. A sale has happened already."
         raise CompLineError(message)
+    if code and rates is not None and code != product.currency:
+        rate = rates(code, day)
+        source = f"{source}, {code} at {rate:.6g}"
     section, number, parallel, left = _what(product, rest)
     prices = [round(rate * _amount(word), 4) for word in left]
     if not prices:
@@ -66,6 +80,13 @@ def read_comp_line(product: Product, text: str, today: date, source: str = "type
     rows = tuple(PriceRow(section, number, parallel, grade, price, day, source, kind) for price in prices)
     name = " ".join(filter(None, (section, number, parallel, f"grade {grade}" if grade else "")))
     return CompLine(rows, name)
+
+
+def _is_finish(product: Product, word: str) -> bool:
+    """Whether a word of three capitals is a card or a finish of the product rather than a currency."""
+    wanted = word.casefold()
+    numbers = any(card.number.casefold() == wanted for card in product.cards)
+    return numbers or any(wanted in (row.key.casefold(), row.label.casefold()) for row in product.parallels)
 
 
 def _day(word: str) -> date:
@@ -91,6 +112,8 @@ def _what(product: Product, words: list[str]) -> tuple[str, str, str, list[str]]
         raise CompLineError(message)
     if words[0].casefold() == "sealed":
         return _sealed(product, words[1:])
+    if words[0].casefold() == "set" and len(words) > 1 and words[1] in product.section_by_key:
+        return f"{WHOLE}{words[1]}", "", "", words[2:]
     first, _, exact = words[0].partition(":")
     wanted = (exact or first).casefold()
     cards = [

@@ -9,7 +9,7 @@ from decimal import ROUND_HALF_EVEN, Decimal, InvalidOperation
 from botin.core.errors import BadAmountError, CurrencyMismatchError
 
 # ISO 4217 minor unit exponents that differ from 2 (from memory of ISO 4217 table A.1).
-_EXPONENTS = {
+EXPONENTS = {
     **dict.fromkeys(("BIF", "CLP", "DJF", "GNF", "ISK", "JPY", "KMF", "KRW", "PYG"), 0),
     **dict.fromkeys(("RWF", "UGX", "VND", "VUV", "XAF", "XOF", "XPF"), 0),
     **dict.fromkeys(("BHD", "IQD", "JOD", "KWD", "LYD", "OMR", "TND"), 3),
@@ -19,7 +19,7 @@ _AMOUNT = re.compile(r"[-+]?\d[\d.,' \u00a0\u202f]*")
 
 def exponent(currency: str) -> int:
     """How many decimals the minor unit of a currency has (ISO 4217)."""
-    return _EXPONENTS.get(currency, 2)
+    return EXPONENTS.get(currency, 2)
 
 
 @dataclass(frozen=True, slots=True, order=True)

@@ -1,13 +1,13 @@
-"""Where a copy should go: bulk, sold raw now or later, graded then sold, kept; what each route nets, and how sure.
+"""Where a copy should go: bulk, sold raw now or later, graded then sold, kept; what each nets after all costs.
 
-Prices are uncertain on the log scale; a graded copy sells by the chance of each grade. Every net is after all costs.
+Prices are uncertain on the log scale; a graded copy sells by the chance of each grade.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import lru_cache
 
@@ -21,6 +21,7 @@ NODES = 41
 FAR = 1.3
 """Standard deviations up at which grading is still looked at: the dear end of an 80 % interval."""
 LATER_WEEKS = 13.0
+WEEKS_A_MONTH = 4.35
 MONTHLY = 0.0
 CLOSE = 0.15
 """Two routes whose means differ by less than this share of the larger (and a unit) are close."""
@@ -55,6 +56,8 @@ class Tier:
         Fewest cards an order takes.
     member : bool
         Only members may use it.
+    house : str
+        Grading house; houses differ in their limits and in how strict they are.
     """
 
     name: str
@@ -64,6 +67,12 @@ class Tier:
     days: float = 30.0
     least: int = 1
     member: bool = False
+    house: str = ""
+
+    @property
+    def label(self) -> str:
+        """House and name."""
+        return f"{self.house} {self.name}".strip()
 
     def fee_for(self, value: float) -> float:
         """Fee for a copy of this value after grading."""
@@ -129,6 +138,8 @@ class CopyFacts:
         The chances rest on a look at this copy.
     fade, age_weeks
         For selling later.
+    by_house : mapping
+        Chance of each grade at the houses for which it is known to differ.
     """
 
     raw: Priced
@@ -138,6 +149,7 @@ class CopyFacts:
     inspected: bool = False
     fade: Fade | None = None
     age_weeks: float = 0.0
+    by_house: Mapping[str, Mapping[float, float]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,6 +158,10 @@ class Route:
 
     Attributes
     ----------
+    tier : str
+        Tier of a graded copy, with its house.
+    channel : str
+        Where it is sold; empty when there is but one way.
     loss : float
         Chance that it leaves less than 0: money put in that does not come back.
     """
@@ -156,6 +172,12 @@ class Route:
     p10: float
     p90: float
     loss: float
+    channel: str = ""
+
+    @property
+    def label(self) -> str:
+        """The route in words."""
+        return f"{self.go.value} ({self.tier or self.channel})" if self.tier or self.channel else self.go.value
 
 
 @dataclass(frozen=True)
@@ -202,17 +224,17 @@ def _nodes(spread: float) -> FloatArray:
     return np.asarray(found / found.mean())
 
 
-def _summed(go: Go, tier: str, nets: FloatArray, weights: FloatArray) -> Route:
+def _summed(go: Go, tier: str, nets: FloatArray, weights: FloatArray, channel: str = "") -> Route:
     order = np.argsort(nets)
     below = np.cumsum(weights[order]) / weights.sum()
     low, high = (float(nets[order][min(int(np.searchsorted(below, share)), len(nets) - 1)]) for share in (0.1, 0.9))
     loss = float(weights[nets < -1e-9].sum() / weights.sum())
-    return Route(go, tier, float(nets @ weights / weights.sum()), low, high, loss)
+    return Route(go, tier, float(nets @ weights / weights.sum()), low, high, loss, channel)
 
 
 def sale_nets(prices: FloatArray, costs: SaleCosts) -> FloatArray:
     """Net of selling singly; a price that leaves less goes to bulk instead, as one would."""
-    return np.maximum(prices * (1 - costs.fee) - costs.each, costs.bulk_each)
+    return np.maximum(costs.single(prices), costs.bulk_each)
 
 
 def routes_of(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float = LATER_WEEKS) -> list[Route]:
@@ -222,10 +244,8 @@ def routes_of(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: f
     ----------
     copy : CopyFacts
         Prices and chances.
-    costs : SaleCosts
-        What selling costs.
-    grading : GradingCosts
-        Tiers and shipping.
+    costs, grading : SaleCosts, GradingCosts
+        What selling and grading cost.
     weeks : float
         How long “later” is.
     """
@@ -233,15 +253,22 @@ def routes_of(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: f
     found = [Route(Go.BULK, "", costs.bulk_each, costs.bulk_each, costs.bulk_each, 0.0)]
     if copy.raw.amount > 0:
         raw = copy.raw.amount * _nodes(copy.raw.spread)
-        single = raw * (1 - costs.fee) - costs.each
-        found.append(_summed(Go.SELL, "", single, even))
-        if copy.fade is not None:
-            left = float(copy.fade.share(copy.age_weeks + weeks)) / float(copy.fade.share(copy.age_weeks))
-            wait = 1 - grading.monthly * weeks / 4.35
-            found.append(_summed(Go.LATER, "", (raw * left * (1 - costs.fee) - costs.each) * wait, even))
+        ways = costs.open_to(copy.raw.amount)
+        found += [_summed(Go.SELL, "", costs.single_by(way, raw), even, way.name) for way in ways]
+        if copy.fade is not None and ways:
+            found.append(later_route(copy, costs, grading, weeks))
     if copy.chances and _may_pay(copy, costs, grading, max(route.mean for route in found)):
-        found += [_graded(copy, tier, costs, grading) for tier in grading.tiers]
+        found += [graded_route(copy, tier, costs, grading, tier.days / 7) for tier in grading.tiers]
     return found
+
+
+def later_route(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float) -> Route:
+    """Sell raw after some weeks, in the channel that then leaves most."""
+    left, wait = left_after(copy, weeks), 1 - grading.monthly * weeks / WEEKS_A_MONTH
+    raw, even = copy.raw.amount * left * _nodes(copy.raw.spread), np.full(NODES, 1 / NODES)
+    ways = costs.open_to(copy.raw.amount * left) or costs.ways
+    routes = [_summed(Go.LATER, "", costs.single_by(way, raw) * wait, even, way.name) for way in ways]
+    return max(routes, key=lambda route: route.mean)
 
 
 def _may_pay(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, other: float) -> bool:
@@ -251,30 +278,40 @@ def _may_pay(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, other: fl
         return False
     dearest = max(price.amount * math.exp(FAR * price.spread) for price in tops)
     cheapest = min(tier.fee for tier in grading.tiers) + grading.each
-    return dearest * (1 - costs.fee) - costs.each - cheapest > min(other, costs.bulk_each)
+    return costs.net(dearest) - cheapest > min(other, costs.bulk_each)
 
 
 def plainly_bulk(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts) -> bool:
     """Whether nothing but bulk can come out of it, even at the dear end of its prices: most commons."""
-    dear = copy.raw.amount * math.exp(FAR * copy.raw.spread) * (1 - costs.fee) - costs.each
+    dear = float(costs.single(np.array([copy.raw.amount * math.exp(FAR * copy.raw.spread)]))[0])
     return dear <= costs.bulk_each and not _may_pay(copy, costs, grading, costs.bulk_each)
 
 
-def _graded(copy: CopyFacts, tier: Tier, costs: SaleCosts, grading: GradingCosts) -> Route:
-    """Grade then sell in one tier; a grade without a price sells as if raw."""
+def left_after(copy: CopyFacts, weeks: float) -> float:
+    """Share of today's raw price that is left after some weeks of fading (or of rising)."""
+    if copy.fade is None:
+        return 1.0
+    return float(copy.fade.share(copy.age_weeks + weeks)) / float(copy.fade.share(copy.age_weeks))
+
+
+def graded_route(copy: CopyFacts, tier: Tier, costs: SaleCosts, grading: GradingCosts, weeks: float) -> Route:
+    """Grade in one tier and sell after some weeks in all; a grade without a price sells as if raw.
+
+    While the card is away its price fades (or rises) like the raw one.
+    """
     nets, weights = [], []
-    wait = 1 - grading.monthly * tier.days / 30.4
-    for grade, chance in copy.chances.items():
+    left, wait = left_after(copy, weeks), 1 - grading.monthly * weeks / WEEKS_A_MONTH
+    for grade, chance in copy.by_house.get(tier.house, copy.chances).items():
         if chance <= 0:
             continue
         price = copy.graded.get(grade, copy.raw)
         price = price if price.amount > 0 else copy.raw
-        values = price.amount * _nodes(price.spread)
+        values = price.amount * left * _nodes(price.spread)
         over = values > tier.ceiling if tier.ceiling is not None else np.zeros(NODES, bool)
         fee = tier.fee + np.where(over, tier.upcharge, 0.0)
         nets.append(sale_nets(values, costs) * wait - fee - grading.each - grading.insured * values)
         weights.append(np.full(NODES, chance / NODES))
-    return _summed(Go.GRADE, tier.name, np.concatenate(nets), np.concatenate(weights))
+    return _summed(Go.GRADE, tier.label, np.concatenate(nets), np.concatenate(weights))
 
 
 def judge_copy(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float = LATER_WEEKS) -> RouteVerdict:
@@ -291,7 +328,7 @@ def judge_copy(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: 
         go = Go.KEEP
     elif best.go is Go.GRADE and not copy.inspected and needed is not None and _unsure(copy, needed):
         go = Go.LOOK
-    price_needed = (costs.bulk_below + costs.each) / (1 - costs.fee)
+    price_needed = costs.price_for(costs.bulk_below)
     tier = best.tier if go in (Go.GRADE, Go.LOOK) else ""
     words = _reason(copy, best, second, go, needed, price_needed)
     return RouteVerdict(go, tier, words, margin, tuple(routes), flips, top_only, needed, price_needed)
@@ -311,7 +348,7 @@ def _moved(copy: CopyFacts, side: int) -> CopyFacts:
         return Priced(price.amount * math.exp(1.2816 * side * price.spread), price.spread)
 
     graded = {grade: move(price) for grade, price in copy.graded.items()}
-    return CopyFacts(move(copy.raw), graded, copy.chances, copy.wanted, copy.inspected, copy.fade, copy.age_weeks)
+    return replace(copy, raw=move(copy.raw), graded=graded)
 
 
 def _gem_needed(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts) -> tuple[float | None, bool]:
@@ -344,21 +381,19 @@ def _unsure(copy: CopyFacts, needed: float) -> bool:
 
 
 def _reason(
-    copy: CopyFacts, best: Route, second: Route | None, go: Go, needed: float | None, price_needed: float
+    copy: CopyFacts, best: Route, second: Route | None, go: Go, needed: float | None, price_needed: float | None
 ) -> str:
-    against = f", {second.go.value}{f' ({second.tier})' if second.tier else ''} {second.mean:.2f}" if second else ""
+    against = f", {second.label} {second.mean:.2f}" if second else ""
     if go is Go.KEEP:
         return f"it is in your collection; its best route would net {best.mean:.2f} ({best.go.value})"
     if go is Go.LOOK:
         return (
-            f"grading nets {best.mean:.2f} on average{against}, but it hangs on the top grade: "
+            f"grading ({best.tier}) nets {best.mean:.2f} on average{against}, but it hangs on the top grade: "
             f"from {100 * (needed or 0):.0f} in 100 it pays; inspection would change the answer"
         )
     if go is Go.GRADE:
         return f"graded ({best.tier}) it nets {best.mean:.2f} on average{against}"
     if go is Go.BULK:
-        why = (
-            "no price is known" if copy.raw.amount <= 0 else f"a single sale pays from a price of {price_needed:.2f}"
-        )
-        return f"{why}; it counts {best.mean:.2f} in bulk{against}"
-    return f"{best.go.value} nets {best.mean:.2f} on average{against}"
+        pays = "no single sale pays" if price_needed is None else f"a single sale pays from {price_needed:.2f}"
+        return f"{pays if copy.raw.amount > 0 else 'no price is known'}; it counts {best.mean:.2f} in bulk{against}"
+    return f"{best.label} nets {best.mean:.2f} on average{against}"

@@ -14,6 +14,9 @@ import numpy as np
 
 from botin.core.counts import FloatArray
 
+BARRED = -1e9
+"""Gain of a tier that a copy cannot go in."""
+
 
 @dataclass(frozen=True, slots=True)
 class TierTerms:
@@ -47,7 +50,7 @@ def choose_tiers(
     Parameters
     ----------
     gains : array (copies, tiers)
-        What sending a copy in a tier adds over its best other route, shipping aside.
+        What sending a copy in a tier adds over its best other route, shipping aside; BARRED where it cannot go.
     terms : sequence of TierTerms
         Of each tier.
     membership : float
@@ -77,9 +80,9 @@ def choose_tiers(
         matrix[len(rows), :] = np.concatenate((costs.ravel(), [term.shipping for term in terms], [membership]))
         upper.append(cash)
     found = milp(
-        -worth,
+        -np.where(worth > BARRED / 2, worth, 0.0),
         constraints=LinearConstraint(matrix.tocsr(), -np.inf, np.array(upper)),
-        bounds=Bounds(0, 1),
+        bounds=Bounds(0, np.concatenate((gains.ravel() > BARRED / 2, np.ones(tiers + 1)))),
         integrality=np.ones(size),
         options={"time_limit": seconds, "mip_rel_gap": 0.0},
     )

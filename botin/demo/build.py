@@ -8,18 +8,18 @@ from datetime import date, datetime, timedelta
 from pathlib import Path
 
 import numpy as np
-from sqlalchemy import insert, select
+from sqlalchemy import insert
 from sqlalchemy.orm import Session
 
 from botin.core.lines import box_model
 from botin.core.money import Money
+from botin.demo.afterwards import fees, order_out, sales_and_grades
 from botin.demo.league import riders
 from botin.demo.market import demo_prices
 from botin.demo.packing import pack_box
 from botin.demo.products import Made, make_product
 from botin.demo.season import SEASON
 from botin.demo.seasons import OTHERS
-from botin.desk.copies import Departure, depart
 from botin.desk.library import import_files
 from botin.desk.routing import judge_all
 from botin.desk.settings import Settings, save_settings
@@ -29,7 +29,6 @@ from botin.exchange.package import write_folder
 from botin.exchange.prices import prices_csv
 from botin.store.boxes import card_ids
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord, PullRecord
-from botin.store.models_copies import GradeCountRecord
 
 START = 20260824
 """Start value of the random generator: the demo is the same each time."""
@@ -37,7 +36,7 @@ START = 20260824
 
 @dataclass(frozen=True, slots=True)
 class BoxPlan:
-    """A box of the demo: what was paid, and how far it is opened."""
+    """A box of the demo: what was paid, and how far it is opened (``packs`` of one that is half open)."""
 
     product: str
     format: str
@@ -45,6 +44,7 @@ class BoxPlan:
     paid: tuple[str, str, str]
     state: str
     label: str = ""
+    packs: int = 0
 
 
 BOXES = (
@@ -66,6 +66,7 @@ BOXES = (
     BoxPlan("pinewood-2025", "jumbo", 205, ("199.00", "0.00", "0.00"), "closed"),
     BoxPlan("banked-two-2026", "hanger", 14, ("19.99", "0.00", "0.00"), "closed"),
     BoxPlan("mail-box-2026", "mail", 9, ("44.00", "0.00", "0.00"), "sealed", "November"),
+    BoxPlan("banked-2026", "hobby", 3, ("109.50", "6.90", "0.00"), "open", "half open", 11),
 )
 
 
@@ -104,23 +105,10 @@ def build_demo(session: Session, bench: Workbench) -> None:
     rng = np.random.default_rng(START + 1)
     for place, plan in enumerate(BOXES):
         _box(session, made[plan.product], records[plan.product], plan, now, rng, f"demo-box-{place}")
-    _sales_and_grades(session, bench, records["banked-2026"])
+    sales_and_grades(session, bench, records["banked-2026"])
+    fees(session, bench)
     judge_all(session, bench)
-
-
-def _sales_and_grades(session: Session, bench: Workbench, record: ProductRecord) -> None:
-    """Sell a few hits of the first box, and note how a house graded the product (invented counts)."""
-    for grade, count in ((10, 410), (9, 530), (8, 190), (7, 40), (6, 12)):
-        session.add(GradeCountRecord(product_id=record.id, section="", grade_halves=2 * grade, count=count))
-    first = select(PullRecord).where(PullRecord.box_id == 11, PullRecord.run.is_not(None))
-    hits = session.scalars(first.order_by(PullRecord.id).limit(4)).all()
-    for place, pull in enumerate(hits):
-        sold = Departure("sold", bench.today() - timedelta(20 - 4 * place), *_paid(8 + 7 * place))
-        depart(session, bench, f"demo-sale-{place}", sold, pull_id=pull.id)
-
-
-def _paid(price: int) -> tuple[Money, Money]:
-    return Money.from_major(price, "EUR"), Money.from_major(round(1.5 + 0.12 * price, 2), "EUR")
+    order_out(session, bench)
 
 
 def _box(
@@ -136,12 +124,18 @@ def _box(
     price, shipping, tax = (Money.from_major(part, record.currency) for part in plan.paid)
     bought = now - timedelta(days=plan.days_ago)
     box = buy_box(session, key, Purchase(fmt.id, bought.date(), price, shipping, tax, plan.label))
-    if plan.state == "closed":
-        _open(session, made, box, fmt, bought + timedelta(days=1), rng)
+    if plan.state != "sealed":
+        _open(session, made, box, fmt, bought + timedelta(days=1), rng, plan.packs)
 
 
 def _open(
-    session: Session, made: Made, box: BoxRecord, fmt: FormatRecord, when: datetime, rng: np.random.Generator
+    session: Session,
+    made: Made,
+    box: BoxRecord,
+    fmt: FormatRecord,
+    when: datetime,
+    rng: np.random.Generator,
+    packs: int = 0,
 ) -> None:
     product = made.product
     packed = pack_box(product, box_model(product, product.format_by_key[fmt.key]), rng)
@@ -159,9 +153,10 @@ def _open(
             "logged_at": when + timedelta(seconds=4 * place),
         }
         for place, copy in enumerate(packed)
+        if not packs or copy.pack <= packs
     ]
     session.execute(insert(PullRecord), rows)
-    box.state, box.opened_at = "closed", when
-    box.closed_at = when + timedelta(seconds=4 * len(rows))
-    box.pack = fmt.packs_per_box
+    box.state, box.opened_at, box.pack = ("open", when, packs + 1) if packs else ("closed", when, fmt.packs_per_box)
+    if not packs:
+        box.closed_at = when + timedelta(seconds=4 * len(rows))
     session.commit()

@@ -12,15 +12,13 @@ from sqlalchemy.orm import Session
 
 from botin.core.breakeven import Sample, sample_boxes
 from botin.core.collation import INDEPENDENT, NO_REPEATS, Repeats
-from botin.core.counts import FloatArray
+from botin.core.gradedbox import graded_box
 from botin.core.lines import box_model
-from botin.core.priced import PricedBox, PricedLine, Seen, line_prices, priced_box
-from botin.core.prices import PriceBook
-from botin.core.selling import SaleCosts
+from botin.core.priced import PricedBox, Seen, priced_box
 from botin.core.valuecurve import POINTS, ValueCurve, value_curve
-from botin.core.verdict import GradingTerms
 from botin.core.worth import rare_share
 from botin.desk.settings import Settings
+from botin.desk.terms import sale_costs
 from botin.desk.workbench import Workbench
 from botin.store.models import ProductRecord
 from botin.store.models_copies import SeenCopyRecord
@@ -100,7 +98,7 @@ def seen_copies(session: Session, product_id: int) -> Seen:
 def prepared(session: Session, bench: Workbench, record: ProductRecord, how: How, settings: Settings) -> Prepared:
     """Return a format ready for questions; kept until the product, its prices or the settings change."""
     seen = seen_copies(session, record.id)
-    costs, grading = settings.sale_costs(), settings.grading()
+    costs, grading = sale_costs(session, bench.today(), settings), settings.grading()
     rest: Hashable = (costs, grading) if how.net or how.graded else None
     today = bench.today()
     key = ("prepared", record.id, record.revision, how, rest, today, tuple(sorted(seen.items())))
@@ -115,35 +113,3 @@ def prepared(session: Session, bench: Workbench, record: ProductRecord, how: How
         return Prepared(box, repeats_of(how.repeats), fine=not how.graded)
 
     return bench.keep(key, make)
-
-
-def graded_box(box: PricedBox, book: PriceBook, costs: SaleCosts, grading: GradingTerms) -> PricedBox:
-    """The box as it sells when every card that gains by grading is sent in: two outcomes for each such card."""
-    lines = tuple(_graded(line, book, costs, grading) for line in box.lines)
-    rest = tuple(_graded(line, book, costs, grading) for line in box.rest)
-    pool = _graded(box.pool, book, costs, grading) if box.pool is not None and len(rest) == 1 else box.pool
-    return PricedBox(box.model, lines, box.joint, rest, pool, box.assumptions)
-
-
-def _graded(line: PricedLine, book: PriceBook, costs: SaleCosts, grading: GradingTerms) -> PricedLine:
-    raw, _ = line_prices(line.line, book)
-    top, known = line_prices(line.line, book, grading.top_grade)
-    net_raw = costs.nets(raw)
-    net_top: FloatArray = costs.nets(top) - grading.cost
-    missed: FloatArray = net_raw - grading.cost
-    gain = grading.gem_chance * net_top + (1 - grading.gem_chance) * missed - net_raw
-    send = known & (gain > 0)
-    values = np.concatenate((np.where(send, missed, net_raw), net_top[send]))
-    shares = np.concatenate(
-        (line.shares * np.where(send, 1 - grading.gem_chance, 1.0), line.shares[send] * grading.gem_chance)
-    )
-    return PricedLine(
-        line.line,
-        values,
-        shares,
-        line.law,
-        line.case_law,
-        line.expected,
-        line.unpriced,
-        line.in_packs,
-    )

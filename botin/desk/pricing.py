@@ -13,13 +13,15 @@ from botin.core.compline import SEALED, read_comp_line
 from botin.core.comps import CompEstimate, comp_estimate
 from botin.core.errors import BotinError
 from botin.core.fallback import Found, Guess, PriceModel
-from botin.core.grading import Inspection, Quality, chances_of
+from botin.core.grading import Inspection
 from botin.core.money import exponent
 from botin.core.prices import PriceKind, PriceRow
 from botin.core.product import Card
-from botin.core.routing import RouteVerdict
+from botin.core.routepaths import RoutePath, route_paths
+from botin.core.routing import RouteVerdict, judge_copy
 from botin.desk.cardpage import find_card
-from botin.desk.routing import Judging, inspections, judging, verdict_of
+from botin.desk.pricefiles import rates_into
+from botin.desk.routing import Judging, facts_of, inspections, kept_judging, verdict_of
 from botin.desk.workbench import Workbench
 from botin.standins.soldfeed import SoldFeed, usable
 from botin.store.models import CardRecord, PriceRecord, ProductRecord
@@ -43,7 +45,7 @@ def type_comps(session: Session, bench: Workbench, record: ProductRecord, text: 
     rows: list[PriceRow] = []
     for line in filter(None, (part.strip() for part in text.splitlines())):
         try:
-            found = read_comp_line(product, line, bench.today())
+            found = read_comp_line(product, line, bench.today(), rates=rates_into(session, record))
         except BotinError as exc:
             wrong.append((line, exc.message))
         else:
@@ -118,20 +120,22 @@ class PricePage:
     asking: CompEstimate | None
     guide: CompEstimate | None
     suggested: float | None
-    gem: dict[float, float]
+    gem: dict[str, dict[float, float]]
     version: CopyRoutes
     copies: tuple[CopyRoutes, ...]
+    paths: tuple[RoutePath, ...]
     judged: Judging
 
 
 def price_page(session: Session, bench: Workbench, card_id: int, parallel: str) -> PricePage:
     """Read prices and routes of a version, and note that it was looked at."""
     record, _, card = find_card(session, bench, card_id)
-    j = judging(session, bench, record)
+    j = kept_judging(session, bench, record)
     guess = j.model.estimate(card, parallel)
     everything = tuple(row for grade in _grades(j, card, parallel) for row in j.model.rows(card, parallel, grade))
     used = frozenset(row for grade in _grades(j, card, parallel) for row in _used(j, card, parallel, grade))
-    verdict, _ = verdict_of(j, card, parallel)
+    facts, _ = facts_of(j, card, parallel, None)
+    verdict = judge_copy(facts, j.costs, j.terms.costs)
     looked = inspections(session, card_id)
     raw = j.model.rows(card, parallel)
     _note_look(session, bench, record, card_id, parallel, guess)
@@ -144,9 +148,10 @@ def price_page(session: Session, bench: Workbench, card_id: int, parallel: str) 
         comp_estimate(raw, bench.today(), PriceKind.ASKING),
         comp_estimate(raw, bench.today(), PriceKind.GUIDE),
         round(guess.high, 2) if guess.found is not Found.NONE else None,
-        _chances(j, card, None),
+        {house: j.chances(card, None, house) for house in j.houses},
         CopyRoutes("", None, verdict),
         tuple(CopyRoutes(key, look, verdict_of(j, card, parallel, look)[0]) for key, look in looked.items()),
+        route_paths(facts, j.costs, j.terms.costs),
         j,
     )
 
@@ -164,10 +169,6 @@ def _grade_price(j: Judging, card: Card, parallel: str, grade: str, raw: Guess) 
     guess = j.model.estimate(card, parallel, grade)
     ratio = guess.amount / raw.amount if grade and raw.amount else None
     return GradePrice(grade, guess, j.model.own((card.section, card.number, parallel, grade)), ratio)
-
-
-def _chances(j: Judging, card: Card, inspection: Inspection | None) -> dict[float, float]:
-    return chances_of(j.qualities.get(card.section) or j.qualities.get("") or Quality(), j.grader, inspection)
 
 
 def _note_look(

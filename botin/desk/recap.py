@@ -15,7 +15,8 @@ from botin.core.money import Money
 from botin.core.prices import PriceBook
 from botin.core.product import Product
 from botin.core.recap import Pulled, Recap, Valued, recap
-from botin.core.verdict import Judged, judge
+from botin.core.routing import RouteVerdict
+from botin.desk.routing import Judging, kept_judging, looks_at, verdict_of
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
 from botin.store.boxes import PullRow, get_box, pulls_of
@@ -30,7 +31,7 @@ class BestCard:
 
     row: PullRow
     valued: Valued
-    judged: Judged
+    verdict: RouteVerdict
     hit: bool
 
 
@@ -93,7 +94,7 @@ def box_recap(session: Session, bench: Workbench, box_id: int) -> BoxRecap:
         model_mean=mean,
         contributions=values,
         result=_result(found),
-        best=tuple(_best(rows, found, prices, settings)),
+        best=tuple(_best(session, rows, found, kept_judging(session, bench, record))),
         settings=settings,
         counted_at=bench.now(),
         assumptions=model.assumptions,
@@ -117,13 +118,13 @@ def _result(found: Recap) -> Figure:
     return Figure("value less cost", gain, "money", "value of what came out − cost of the box")
 
 
-def _best(rows: list[PullRow], found: Recap, prices: PriceBook, settings: Settings) -> list[BestCard]:
+def _best(session: Session, rows: list[PullRow], found: Recap, j: Judging) -> list[BestCard]:
     by_id = {row.id: row for row in rows}
-    rule, selling, grading = settings.hit_rule(), settings.selling(), settings.grading()
+    rule, chosen = j.settings.hit_rule(), found.best[:BEST]
+    looks = looks_at(session, [f"pull-{valued.pulled.id}" for valued in chosen])
     best = []
-    for valued in found.best[:BEST]:
+    for valued in chosen:
         copy = valued.pulled
-        top = prices.estimate(copy.card, copy.parallel, grading.top_grade)
-        judged = judge(valued.estimate, top, settings.collects(copy.card), selling, grading)
-        best.append(BestCard(by_id[copy.id], valued, judged, rule.is_hit(copy.kind, copy.run)))
+        verdict, _ = verdict_of(j, copy.card, copy.parallel, looks.get(f"pull-{copy.id}"))
+        best.append(BestCard(by_id[copy.id], valued, verdict, rule.is_hit(copy.kind, copy.run)))
     return best

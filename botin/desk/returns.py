@@ -23,7 +23,27 @@ class BadGradeError(BotinError):
     status = 422
 
 
-def note_return(session: Session, bench: Workbench, card_id: int, copy: str, grade: str, client_key: str) -> None:
+def read_grade(text: str) -> float:
+    """Return a grade from 1 to 10 in halves.
+
+    Raises
+    ------
+    BadGradeError
+        When it is none.
+    """
+    try:
+        value = float(text.replace(",", "."))
+    except ValueError:
+        value = 0.0
+    if not 1 <= value <= GRADES[0] or value * 2 != round(value * 2):
+        message = f"“{text}” is no grade. Write 1 to 10, in halves."
+        raise BadGradeError(message)
+    return value
+
+
+def note_return(
+    session: Session, bench: Workbench, card_id: int, copy: str, grade: str, client_key: str, house: str = ""
+) -> None:
     """Write down a returned grade with what was forecast for the copy; the same key again stores nothing more.
 
     Raises
@@ -33,13 +53,7 @@ def note_return(session: Session, bench: Workbench, card_id: int, copy: str, gra
     """
     if session.scalar(select(ReturnedRecord.id).where(ReturnedRecord.client_key == client_key)) is not None:
         return
-    try:
-        value = float(grade.replace(",", "."))
-    except ValueError:
-        value = 0.0
-    if not 1 <= value <= GRADES[0] or value * 2 != round(value * 2):
-        message = f"“{grade}” is no grade. Write 1 to 10, in halves."
-        raise BadGradeError(message)
+    value = read_grade(grade)
     record, _, card = find_card(session, bench, card_id)
     look = inspections(session, card_id).get(copy)
     known = qualities(session, record.id)
@@ -52,6 +66,7 @@ def note_return(session: Session, bench: Workbench, card_id: int, copy: str, gra
             client_key=client_key,
             copy=copy,
             card_id=card_id,
+            house=house,
             score_halves=None if score is None else round(2 * score),
             grade_halves=round(2 * value),
             forecast=json.dumps(body),

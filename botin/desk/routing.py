@@ -3,24 +3,33 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import delete, func, insert, select, update
+from sqlalchemy import delete, func, insert, select
 from sqlalchemy.orm import Session
 
-from botin.core.errors import NotFoundError
 from botin.core.fade import Fade
 from botin.core.fallback import Found, Guess, PriceModel
-from botin.core.grading import Grader, Inspection, Quality, Returned, chances_of, fit_quality, learn_grader
+from botin.core.grading import (
+    COMMON,
+    Grader,
+    Inspection,
+    Quality,
+    Returned,
+    Standard,
+    chances_of,
+    fit_quality,
+    learn_grader,
+)
 from botin.core.money import exponent
 from botin.core.product import Card, Product
 from botin.core.routing import CopyFacts, Go, Priced, RouteVerdict, judge_copy, plainly_bulk
 from botin.core.selling import SaleCosts
 from botin.desk.otherways import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings
-from botin.desk.terms import GradingTerms, grading_terms
+from botin.desk.terms import GradingTerms, grading_terms, sale_costs, standards
 from botin.desk.workbench import Workbench
 from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord, SettingRecord
 from botin.store.models_copies import (
@@ -29,6 +38,7 @@ from botin.store.models_copies import (
     GradeCountRecord,
     InspectionRecord,
     ReturnedRecord,
+    TermsRecord,
     VerdictRecord,
 )
 
@@ -49,6 +59,13 @@ class Judging:
     grader: Grader
     settings: Settings
     grades: tuple[float, ...]
+    houses: Mapping[str, tuple[Grader, Standard]]
+
+    def chances(self, card: Card, inspection: Inspection | None, house: str = "") -> dict[float, float]:
+        """Chance of each grade of a copy at a house."""
+        quality = self.qualities.get(card.section) or self.qualities.get("") or Quality()
+        grader, standard = self.houses.get(house, (self.grader, COMMON))
+        return chances_of(quality, grader, inspection, standard)
 
 
 def price_model(session: Session, bench: Workbench, record: ProductRecord) -> PriceModel:
@@ -64,18 +81,43 @@ def judging(session: Session, bench: Workbench, record: ProductRecord) -> Judgin
     grades = sorted(
         {float(row.grade) for row in bench.price_rows(session, record) if _is_grade(row.grade)}, reverse=True
     )
+    terms, grader = grading_terms(session, bench.today()), learn_grader(returned_grades(session))
     return Judging(
         product,
         price_model(session, bench, record),
         product_fade(session, bench, record, settings),
         weeks_since(record.released_on, bench.today()),
-        settings.sale_costs(),
-        grading_terms(session, bench.today()),
+        sale_costs(session, bench.today(), settings),
+        terms,
         qualities(session, record.id),
-        learn_grader(returned_grades(session)),
+        grader,
         settings,
         tuple(grades),
+        _houses(session, terms, grader, standards(session, bench.today())),
     )
+
+
+def _houses(
+    session: Session, terms: GradingTerms, grader: Grader, limits: Mapping[str, Standard]
+) -> dict[str, tuple[Grader, Standard]]:
+    """Grader and limits of each house of the tiers; one without a name learns from all returns."""
+    return {
+        house: (
+            learn_grader(returned_grades(session, house)) if house else grader,
+            limits.get(house, limits.get("", COMMON)),
+        )
+        for house in terms.houses or ("",)
+    }
+
+
+def kept_judging(session: Session, bench: Workbench, record: ProductRecord) -> Judging:
+    """Return the same, made once while prices, returned grades, fees and settings stay."""
+    settings = load_settings(session)
+    taught = [select(func.count(model.id)).scalar_subquery() for model in (ReturnedRecord, GradeCountRecord)]
+    counts = tuple(session.execute(select(*taught)).one())
+    bodies = tuple(session.scalars(select(TermsRecord.body).order_by(TermsRecord.id)))
+    key = ("judging", record.id, record.revision, bench.today(), settings, counts, bodies)
+    return bench.keep(key, lambda: judging(session, bench, record))
 
 
 def _is_grade(text: str) -> bool:
@@ -95,9 +137,10 @@ def qualities(session: Session, product_id: int) -> dict[str, Quality]:
     return {section: fit_quality(found) for section, found in counts.items()}
 
 
-def returned_grades(session: Session) -> list[Returned]:
-    """Return my own graded copies that I had looked at, with the prior of that time."""
-    rows = session.scalars(select(ReturnedRecord).where(ReturnedRecord.score_halves.is_not(None)))
+def returned_grades(session: Session, house: str = "") -> list[Returned]:
+    """Return my own graded copies that I had looked at, with the prior of that time; of one house if it is named."""
+    query = select(ReturnedRecord).where(ReturnedRecord.score_halves.is_not(None))
+    rows = session.scalars(query.where(ReturnedRecord.house == house) if house else query)
     found = []
     for row in rows:
         prior = json.loads(row.forecast).get("prior", [9.0, 0.9])
@@ -114,15 +157,16 @@ def facts_of(j: Judging, card: Card, parallel: str, inspection: Inspection | Non
             guess = j.model.estimate(card, parallel, f"{grade:g}")
             if guess.found is not Found.NONE:
                 graded[grade] = Priced(guess.amount, guess.spread)
-    quality = j.qualities.get(card.section) or j.qualities.get("") or Quality()
+    by_house = {house: j.chances(card, inspection, house) for house in j.houses} if graded else {}
     facts = CopyFacts(
         Priced(raw.amount, raw.spread),
         graded,
-        chances_of(quality, j.grader, inspection) if graded else {},
+        next(iter(by_house.values()), {}),
         j.settings.collects(card),
         inspection is not None,
         j.fade,
         j.age,
+        by_house,
     )
     return facts, raw
 
@@ -236,122 +280,16 @@ def _judged(verdict: RouteVerdict, record: ProductRecord) -> dict[str, Any]:
     }  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class BoardFilter:
-    """What the route board shows: filter and sort as one object, in SQL and in words."""
-
-    go: str = ""
-    product_id: int = 0
-    words: str = ""
-    least: float = 0.0
-    unsure: bool = False
-    sort: str = "net"
-    page: int = 1
-
-    def describe(self) -> str:
-        """Return the filter in words."""
-        parts = [self.go or "all routes"]
-        parts += [f"named “{self.words}”"] if self.words else []
-        parts += [f"netting {self.least:g} or more"] if self.least else []
-        parts += ["whose verdict is not sure"] if self.unsure else []
-        return ", ".join(parts) + f", by {SORTS[self.sort][0] if self.sort in SORTS else 'net'}"
-
-    def conditions(self) -> list[Any]:
-        """Return the SQL of it."""
-        v = VerdictRecord
-        found: list[Any] = []
-        if self.go:
-            found.append(func.coalesce(func.nullif(v.chosen, ""), v.go) == self.go)
-        if self.product_id:
-            found.append(v.product_id == self.product_id)
-        if self.words:
-            found.append(CardRecord.name.contains(self.words, autoescape=True))
-        if self.least:
-            found.append(v.net >= round(self.least * 100))
-        if self.unsure:
-            found.append(v.flips)
-        return found
-
-
-SORTS = {
-    "net": ("what it nets", VerdictRecord.net.desc()),
-    "margin": ("margin", VerdictRecord.margin.desc()),
-    "price": ("raw price", VerdictRecord.price.desc()),
-    "copies": ("copies", VerdictRecord.copies.desc()),
-    "loss": ("chance to lose", VerdictRecord.loss_permille.desc()),
-}
-PAGE = 60
-
-
-@dataclass(frozen=True)
-class RouteBoard:
-    """One page of the board, and the totals by route over everything."""
-
-    rows: tuple[tuple[VerdictRecord, CardRecord, str, str], ...]
-    more: bool
-    totals: tuple[tuple[str, int, int, int], ...]
-    versions: int
-
-
-def route_board(session: Session, wanted: BoardFilter) -> RouteBoard:
-    """Read a page of the board."""
-    v = VerdictRecord
-    go = func.coalesce(func.nullif(v.chosen, ""), v.go)
-    order = SORTS.get(wanted.sort, SORTS["net"])[1]
-    rows = session.execute(
-        select(v, CardRecord, ProductRecord.name, ProductRecord.currency)
-        .join(CardRecord, CardRecord.id == v.card_id)
-        .join(ProductRecord, ProductRecord.id == v.product_id)
-        .where(*wanted.conditions())
-        .order_by(order, v.id)
-        .offset((max(1, wanted.page) - 1) * PAGE)
-        .limit(PAGE + 1)
-    ).all()
-    totals = session.execute(
-        select(go, func.count(), func.sum(v.copies), func.sum(v.net * v.copies))
-        .group_by(go)
-        .order_by(func.sum(v.net * v.copies).desc())
-    ).all()
-    shown = tuple((row[0], row[1], row[2], row[3]) for row in rows[:PAGE])
-    sums = tuple((word, count, copies or 0, net or 0) for word, count, copies, net in totals)
-    return RouteBoard(shown, len(rows) > PAGE, sums, sum(row[1] for row in sums))
-
-
-def choose(session: Session, ids: Sequence[int], word: str) -> int:
-    """Set the user's own route for some versions; empty takes it back.
-
-    Raises
-    ------
-    NotFoundError
-        When the word is no route.
-    """
-    if word and word not in set(Go):
-        message = f"“{word}” is no route. Choose one of {', '.join(Go)}."
-        raise NotFoundError(message)
-    found = session.execute(update(VerdictRecord).where(VerdictRecord.id.in_(list(ids))).values(chosen=word))
-    session.commit()
-    return int(getattr(found, "rowcount", 0))
-
-
-def flags(session: Session, card_ids: Sequence[int]) -> dict[tuple[int, str], str]:
-    """Return the route of each version of some cards, the user's own choice first."""
-    v = VerdictRecord
-    rows = session.execute(select(v.card_id, v.parallel, v.chosen, v.go).where(v.card_id.in_(list(card_ids))))
-    return {(card, parallel): chosen or go for card, parallel, chosen, go in rows}
-
-
 def flag_of(session: Session, bench: Workbench, product_id: int, version: tuple[str, str, str]) -> str:
     """Return the route of a version as soon as it is pulled; what it rests on is kept, so logging stays quick."""
     record = bench.record(session, product_id)
-    settings = load_settings(session)
-    base = (product_id, record.revision, bench.today(), settings)
+    j = kept_judging(session, bench, record)
 
     def judge() -> str:
-        j = bench.keep(("judging", *base), lambda: judging(session, bench, record))
         card = j.product.card_by_number.get(version[:2])
         return verdict_of(j, card, version[2])[0].go.value if card else ""
 
-    return bench.keep(("flag", *base, version), judge)
+    return bench.keep(("flag", product_id, id(j), version), judge)
 
 
 def read_inspection(text: str) -> Inspection:
@@ -379,4 +317,11 @@ def inspections(session: Session, card_id: int) -> dict[str, Inspection]:
     rows = session.execute(
         select(InspectionRecord.copy, InspectionRecord.values).where(InspectionRecord.card_id == card_id)
     )
+    return {copy: read_inspection(values) for copy, values in rows}
+
+
+def looks_at(session: Session, copies: Sequence[str]) -> dict[str, Inspection]:
+    """Return the looks at some copies, by their names."""
+    i = InspectionRecord
+    rows = session.execute(select(i.copy, i.values).where(i.copy.in_(list(copies))))
     return {copy: read_inspection(values) for copy, values in rows}

@@ -10,9 +10,12 @@ from datetime import date, datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from botin.core.compline import WHOLE
+from botin.core.comps import CompEstimate, comp_estimate
 from botin.core.errors import NotFoundError
 from botin.core.prices import Basis, PriceBook
 from botin.core.product import Card, Kind, Section
+from botin.desk.orders import out_counts
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
 from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
@@ -33,6 +36,8 @@ class Cell:
         Copies that left.
     other : int
         Copies in another finish.
+    grading : int
+        Plain copies that are out for grading; they count as there.
     """
 
     card_id: int
@@ -45,6 +50,7 @@ class Cell:
     other: int
     price: float | None
     route: str = ""
+    grading: int = 0
 
     @property
     def state(self) -> str:
@@ -56,11 +62,12 @@ class Cell:
 
 @dataclass(frozen=True)
 class Part:
-    """A section of a product on the board."""
+    """A section of a product on the board; ``whole`` is what a complete set of it sells for."""
 
     record: ProductRecord
     section: Section
     cells: tuple[Cell, ...]
+    whole: CompEstimate | None = None
 
 
 @dataclass(frozen=True)
@@ -90,6 +97,17 @@ class Board:
     def missing(self) -> tuple[Cell, ...]:
         """Numbers that are not there."""
         return tuple(cell for cell in self.cells if not cell.have)
+
+    @property
+    def whole_value(self) -> float | None:
+        """What complete sets of all its sections sell for; None while one has no price."""
+        known = [part.whole.amount for part in self.parts if part.whole is not None]
+        return sum(known) if known and len(known) == len(self.parts) else None
+
+    @property
+    def singles_value(self) -> float:
+        """Sum of the raw prices of all numbers, one copy each."""
+        return sum(cell.price or 0.0 for cell in self.cells)
 
     @property
     def parts_value(self) -> float:
@@ -148,6 +166,7 @@ def part_of(session: Session, bench: Workbench, product_id: int, section_key: st
         message = f"{record.name} has no section “{section_key}”. Pick one of its sections."
         raise NotFoundError(message)
     counts, book = plain_counts(session, [found]), bench.prices(session, record)
+    out = out_counts(session, still_out=True)
     judged = session.execute(
         select(VerdictRecord.card_id, func.coalesce(func.nullif(VerdictRecord.chosen, ""), VerdictRecord.go))
         .join(CardRecord, CardRecord.id == VerdictRecord.card_id)
@@ -163,8 +182,16 @@ def part_of(session: Session, bench: Workbench, product_id: int, section_key: st
         price = _price(book, card)
         key = card_of[card.number]
         route = routes.get(key, "") if have else ""
-        cells.append(Cell(key, section_key, card.number, card.name, short, have, sold, other, price, route))
-    return Part(record, section, tuple(cells[:MOST_CELLS]))
+        cells.append(
+            Cell(
+                key, section_key, card.number, card.name, short, have, sold, other, price, route,
+                out.get((key, ""), 0),
+            )
+        )  # fmt: skip
+    whole = comp_estimate(
+        [row for row in bench.price_rows(session, record) if row.section == f"{WHOLE}{section_key}"], bench.today()
+    )
+    return Part(record, section, tuple(cells[:MOST_CELLS]), whole)
 
 
 def _price(book: PriceBook, card: Card) -> float | None:

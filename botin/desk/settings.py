@@ -11,10 +11,10 @@ from sqlalchemy.orm import Session
 
 from botin.core.alternatives import Holding
 from botin.core.fade import Fade
+from botin.core.gradedbox import GemTerms
 from botin.core.hits import HitRule
 from botin.core.product import Card, Kind, split_names
 from botin.core.selling import SaleCosts
-from botin.core.verdict import GradingTerms, SellingTerms
 from botin.store.models import SettingRecord
 
 
@@ -68,10 +68,6 @@ class Settings:
         """Return the rookie words that count; ``*`` when none was chosen, which means all."""
         return split_names(self.rookie_kinds) or ("*",)
 
-    def selling(self) -> SellingTerms:
-        """Return what a sale costs."""
-        return SellingTerms(self.selling_fee_percent / 100, self.selling_fixed, self.postage, self.bulk_below)
-
     def sale_costs(self) -> SaleCosts:
         """Return everything a sale takes, the time for it included."""
         return SaleCosts(
@@ -93,9 +89,9 @@ class Settings:
         each = self.selling_fixed + self.postage
         return Holding(self.hold_years, self.hold_yearly, self.selling_fee_percent / 100, each)
 
-    def grading(self) -> GradingTerms:
+    def grading(self) -> GemTerms:
         """Return what grading costs and promises."""
-        return GradingTerms(self.grading_cost, self.top_grade, self.gem_chance_percent / 100)
+        return GemTerms(self.grading_cost, self.top_grade, self.gem_chance_percent / 100)
 
     def collects(self, card: Card) -> bool:
         """Whether the card shows someone, or a club, of the personal collection."""

@@ -8,15 +8,18 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from botin.core.product import Card, Kind
 from botin.core.routing import Go, routes_of
-from botin.core.tierchoice import TierChoice, TierTerms, choose_tiers, greedy
-from botin.desk.routing import facts_of, judging
+from botin.core.tierchoice import BARRED, TierChoice, TierTerms, choose_tiers, greedy
+from botin.desk.orders import out_counts
+from botin.desk.routing import Judging, facts_of, kept_judging
 from botin.desk.terms import GradingTerms
 from botin.desk.workbench import Workbench
 from botin.store.models import CardRecord, SectionRecord
 from botin.store.models_copies import VerdictRecord
 
 MOST = 500
+SIGNED = frozenset({Kind.AUTOGRAPH.value, Kind.AUTOGRAPH_RELIC.value})
 
 
 @dataclass(frozen=True)
@@ -24,6 +27,7 @@ class Candidate:
     """A copy that might be sent: what each tier adds over its best other route (major units)."""
 
     card_id: int
+    signed: bool
     number: str
     name: str
     parallel: str
@@ -45,51 +49,76 @@ class Mix:
     def sent(self) -> tuple[tuple[Candidate, str, float], ...]:
         """Copies that go, with their tier and gain, tier by tier."""
         rows = [
-            (candidate, self.tiers[tier], candidate.gains[tier])
+            (candidate, self.tiers[tier], candidate.gains[tier % len(candidate.gains)])
             for candidate, tier in zip(self.candidates, self.best.tiers, strict=True)
             if tier is not None
         ]
         return tuple(sorted(rows, key=lambda row: (row[1], -row[2])))
 
+    @property
+    def parcels(self) -> dict[str, list[tuple[Candidate, float]]]:
+        """The same by tier: what goes in one order."""
+        found: dict[str, list[tuple[Candidate, float]]] = {}
+        for one, tier, gain in self.sent:
+            found.setdefault(tier, []).append((one, gain))
+        return found
+
 
 def best_mix(session: Session, bench: Workbench, terms: GradingTerms, cash: float | None) -> Mix:
-    """Choose among the copies whose version is worth grading or a closer look, one by one."""
-    candidates = _candidates(session, bench, terms)
-    costs = terms.costs
-    rows = [TierTerms(tier.least, tier.member, costs.shipping) for tier in costs.tiers]
-    gains = np.array([candidate.gains for candidate in candidates]).reshape(len(candidates), len(rows))
-    fees = np.array([candidate.fees for candidate in candidates]).reshape(len(candidates), len(rows))
+    """Choose among the copies whose version is worth grading or a closer look, one by one.
+
+    Signed cards go in orders of their own: each tier stands twice when both kinds are there.
+    """
+    candidates, costs = _candidates(session, bench, terms), terms.costs
+    kinds = sorted({one.signed for one in candidates})
+    options = [(tier, signed) for signed in kinds for tier in costs.tiers]
+    rows = [TierTerms(tier.least, tier.member, costs.shipping) for tier, _ in options]
+    shape = (len(candidates), len(options))
+    gains = np.array(
+        [gain if one.signed == signed else BARRED for one in candidates for signed in kinds for gain in one.gains]
+    ).reshape(shape)
+    fees = np.array([fee for one in candidates for _ in kinds for fee in one.fees]).reshape(shape)
     best = choose_tiers(gains, rows, costs.membership, fees, cash)
     by_hand = greedy(gains, rows, costs.membership, fees, cash)
-    return Mix(tuple(candidates), best, by_hand, tuple(tier.name for tier in costs.tiers))
+    names = tuple(f"{tier.label}, signed" if signed else tier.label for tier, signed in options)
+    return Mix(tuple(candidates), best, by_hand, names)
 
 
 def _candidates(session: Session, bench: Workbench, terms: GradingTerms) -> list[Candidate]:
-    v = VerdictRecord
+    v, found = VerdictRecord, list[Candidate]()
     wanted = session.execute(
-        select(v, CardRecord.number, CardRecord.name, SectionRecord.key)
+        select(v, CardRecord.number, CardRecord.name, SectionRecord.key, SectionRecord.kind)
         .join(CardRecord, CardRecord.id == v.card_id)
         .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
         .where(v.go.in_([Go.GRADE.value, Go.LOOK.value]), v.chosen.in_(["", Go.GRADE.value]))
         .order_by(v.margin.desc())
         .limit(MOST)
     ).all()
-    found: list[Candidate] = []
-    for row, number, name, section in wanted:
+    away = out_counts(session)
+    for row, number, name, section, kind in wanted:
         record = bench.record(session, row.product_id)
-        j = judging(session, bench, record)
+        j = kept_judging(session, bench, record)
         card = j.product.card_by_number.get((section, number))
-        if card is None:
-            continue
-        facts, _ = facts_of(j, card, row.parallel, None)
-        routes = routes_of(facts, j.costs, terms.costs)
-        other = max(route.mean for route in routes if route.go is not Go.GRADE)
-        shared = terms.costs.shipping / max(1, terms.costs.together)
-        graded = {route.tier: route.mean for route in routes if route.go is Go.GRADE}
-        gains = tuple(graded.get(tier.name, -1e6) + shared - other for tier in terms.costs.tiers)
-        fees = tuple(tier.fee for tier in terms.costs.tiers)
-        one = Candidate(row.card_id, number, name, row.parallel, record.name, gains, fees)
-        found += [one] * min(row.copies, MOST - len(found))
+        here = row.copies - away.get((row.card_id, row.parallel), 0)
+        if card is not None and here > 0:
+            signed = kind in SIGNED
+            one = Candidate(
+                row.card_id, signed, number, name, row.parallel, record.name, *_gains(j, card, row.parallel, terms)
+            )
+            found += [one] * min(here, MOST - len(found))
         if len(found) >= MOST:
             break
     return found
+
+
+def _gains(j: Judging, card: Card, parallel: str, terms: GradingTerms) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """What each tier adds over the best other route, shipping aside; and its fee."""
+    facts, _ = facts_of(j, card, parallel, None)
+    routes = routes_of(facts, j.costs, terms.costs)
+    other = max(route.mean for route in routes if route.go is not Go.GRADE)
+    shared = terms.costs.shipping / max(1, terms.costs.together)
+    graded = {route.tier: route.mean for route in routes if route.go is Go.GRADE}
+    gains = tuple(
+        graded[tier.label] + shared - other if tier.label in graded else BARRED for tier in terms.costs.tiers
+    )
+    return gains, tuple(tier.fee for tier in terms.costs.tiers)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
-from dataclasses import fields
 from pathlib import Path
 from typing import Any
 
 from botin.core.errors import UnreadableFileError
-from botin.core.selling import SaleCosts
+from botin.core.selling import Channel, PostageStep, SaleCosts
+
+PLAIN = ("fee", "fixed", "postage", "materials", "minutes", "hourly", "bulk_below", "bulk_each")
 
 
 def read_json(path: Path, example: str) -> Any:
@@ -53,7 +54,7 @@ def read_sale_costs(path: Path) -> SaleCosts:
 
 
 def sale_costs(part: Any, path: Path) -> SaleCosts:
-    """Turn one JSON object into sale costs.
+    """Turn one JSON object into sale costs; ``channels`` and ``postage_steps`` are lists of objects.
 
     Raises
     ------
@@ -63,9 +64,47 @@ def sale_costs(part: Any, path: Path) -> SaleCosts:
     if not isinstance(part, dict):
         message = f"{path}: “selling” must be an object with fee, fixed and postage; see docs/fees.md."
         raise UnreadableFileError(message)
-    names = {field.name for field in fields(SaleCosts)}
-    costs = SaleCosts(**{key: number_of(value, path, key) for key, value in part.items() if key in names})
-    if costs.fee >= 1:
-        message = f"{path}: “fee” is {costs.fee:g}; write 12 % as 0.12."
+    plain = {key: number_of(part[key], path, key) for key in PLAIN if key in part}
+    if plain.get("fee", 0.0) >= 1:
+        message = f"{path}: “fee” is {plain['fee']:g}; write 12 % as 0.12."
         raise UnreadableFileError(message)
-    return costs
+    channels = tuple(_channel(row, path) for row in _objects(part, "channels", path))
+    steps = tuple(_step(row, path) for row in _objects(part, "postage_steps", path))
+    tops = [float("inf") if step.up_to is None else step.up_to for step in steps]
+    if tops != sorted(set(tops)):
+        message = f"{path}: “up_to” of “postage_steps” must rise from step to step."
+        raise UnreadableFileError(message)
+    return SaleCosts(**plain, channels=channels, steps=steps)
+
+
+def _objects(part: dict[str, Any], name: str, path: Path) -> list[dict[str, Any]]:
+    rows = part.get(name, [])
+    if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
+        message = f"{path}: “{name}” must be a list of objects; see docs/fees.md."
+        raise UnreadableFileError(message)
+    return rows
+
+
+def _channel(row: dict[str, Any], path: Path) -> Channel:
+    numbers = {
+        key: number_of(row[key], path, key) for key in ("fee", "fixed", "materials", "minutes", "least") if key in row
+    }
+    if not row.get("name") or numbers.get("fee", 0.0) >= 1:
+        message = f"{path}: a channel has a “name” and a “fee” below 1 (12 % is 0.12)."
+        raise UnreadableFileError(message)
+    most = row.get("most")
+    return Channel(
+        str(row["name"]),
+        most=None if most is None else number_of(most, path, "most"),
+        sent=not row.get("by_hand", False),
+        **numbers,
+    )
+
+
+def _step(row: dict[str, Any], path: Path) -> PostageStep:
+    top = row.get("up_to")
+    return PostageStep(
+        None if top is None else number_of(top, path, "up_to"),
+        number_of(row.get("postage", 0), path, "postage"),
+        number_of(row.get("insured", 0), path, "insured"),
+    )

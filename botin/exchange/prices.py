@@ -5,10 +5,11 @@ from __future__ import annotations
 from datetime import date
 from pathlib import Path
 
-from botin.core.errors import BadAmountError, UnreadableFileError
+from botin.core.compline import Rates
+from botin.core.errors import BotinError, UnreadableFileError
 from botin.core.findings import Finding, Severity
 from botin.core.money import Money, parse_money
-from botin.core.prices import PriceRow
+from botin.core.prices import PriceKind, PriceRow
 from botin.exchange import tables as t
 from botin.exchange.package import amount_text, csv_bytes
 from botin.exchange.source import read_table
@@ -29,37 +30,46 @@ def parse_prices(data: bytes, name: str, currency: str) -> tuple[list[PriceRow],
     return price_rows(read_table(t.PRICES, data, name), name, currency)
 
 
-def price_rows(table: t.RawTable, name: str, currency: str) -> tuple[list[PriceRow], list[Finding]]:
-    """Turn rows of text into prices."""
+def price_rows(
+    table: t.RawTable, name: str, currency: str, rates: Rates | None = None
+) -> tuple[list[PriceRow], list[Finding]]:
+    """Turn rows of text into prices; those in another currency at the rate of their day, when rates are at hand."""
     rows: list[PriceRow] = []
     findings: list[Finding] = []
     for raw in table.rows:
         try:
-            rows.append(_row(raw, currency))
-        except (BadAmountError, ValueError) as exc:
-            message = exc.message if isinstance(exc, BadAmountError) else str(exc)
+            rows.append(_row(raw, currency, rates))
+        except (BotinError, ValueError) as exc:
+            message = exc.message if isinstance(exc, BotinError) else str(exc)
             findings.append(Finding("bad-price", Severity.ERROR, f"{name}:{raw.line}", message))
     return rows, findings
 
 
-def _row(raw: t.RawRow, currency: str) -> PriceRow:
+def _row(raw: t.RawRow, currency: str, rates: Rates | None) -> PriceRow:
     own = raw.get("currency").upper() or currency
-    if own != currency:
+    day = date.fromisoformat(raw.get("sold_on")) if raw.get("sold_on") else None
+    if own != currency and (rates is None or day is None):
         message = f"the price is in {own}, the product in {currency}: convert it first."
         raise ValueError(message)
-    money = parse_money(raw.get("price"), currency)
+    money = parse_money(raw.get("price"), own)
     if money.minor < 0:
         message = f"the price is {raw.get('price')}: a price is not negative."
         raise ValueError(message)
-    day = raw.get("sold_on")
+    if own != currency and rates is not None and day is not None:
+        money = Money.from_major(money.major * rates(own, day), currency)
+    kind = raw.get("kind").casefold() or PriceKind.SOLD.value
+    if kind not in set(PriceKind):
+        message = f"“{raw.get('kind')}” is no kind of price: write sold, asking or guide."
+        raise ValueError(message)
     return PriceRow(
         section=raw.get("section"),
         number=raw.get("number"),
         parallel=raw.get("parallel"),
         grade=raw.get("grade"),
         amount=money.major,
-        sold_on=date.fromisoformat(day) if day else None,
+        sold_on=day,
         source=raw.get("source"),
+        kind=PriceKind(kind),
         line=raw.line,
     )
 
@@ -76,6 +86,7 @@ def prices_csv(rows: list[PriceRow], currency: str) -> bytes:
             currency,
             row.sold_on.isoformat() if row.sold_on else "",
             row.source,
+            row.kind.value,
         ]
         for row in rows
     ]

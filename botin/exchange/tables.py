@@ -147,6 +147,7 @@ PRICES = TableSpec(
     currency string ISO 4217 code
     sold_on string Date, YYYY-MM-DD
     source string Where it was seen
+    kind string sold (when empty), asking or guide
     """),
 )
 

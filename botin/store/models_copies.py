@@ -198,3 +198,52 @@ class TermsRecord(Base):
     kind: Mapped[str]
     valid_from: Mapped[date]
     body: Mapped[str]
+
+
+class ExchangeRateRecord(Base):
+    """One ``base`` was worth ``rate`` of ``quote`` on a day; the digits are kept as they were typed."""
+
+    __tablename__ = "exchange_rate"
+    __table_args__ = (UniqueConstraint("base", "quote", "day"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    day: Mapped[date]
+    base: Mapped[str]
+    quote: Mapped[str]
+    rate: Mapped[str]
+
+
+class GradingOrderRecord(Base):
+    """Copies that were sent to a grading house together."""
+
+    __tablename__ = "grading_order"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    client_key: Mapped[str] = mapped_column(unique=True)
+    house: Mapped[str] = mapped_column(default="")
+    tier: Mapped[str] = mapped_column(default="")
+    sent_on: Mapped[date]
+    due_on: Mapped[date | None]
+    note: Mapped[str] = mapped_column(default="")
+    made_at: Mapped[datetime]
+    undone_at: Mapped[datetime | None]
+
+
+class GradingCopyRecord(Base):
+    """A copy in an order: out until ``back_on``; ``grade_halves`` stays empty when it came back without a grade."""
+
+    __tablename__ = "grading_copy"
+    __table_args__ = (
+        CheckConstraint("(pull_id IS NULL) <> (arrival_id IS NULL)", name="one_copy"),
+        Index("uq_grading_copy_pull_out", "pull_id", unique=True, sqlite_where=text("back_on IS NULL")),
+        Index("uq_grading_copy_arrival_out", "arrival_id", unique=True, sqlite_where=text("back_on IS NULL")),
+        Index("ix_grading_copy_pull", "pull_id"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    order_id: Mapped[int] = mapped_column(ForeignKey("grading_order.id", ondelete="CASCADE"), index=True)
+    place: Mapped[int]
+    pull_id: Mapped[int | None] = mapped_column(ForeignKey("pull.id"))
+    arrival_id: Mapped[int | None] = mapped_column(ForeignKey("arrival.id"))
+    grade_halves: Mapped[int | None]
+    back_on: Mapped[date | None]

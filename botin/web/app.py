@@ -66,6 +66,7 @@ def create_app(bench: Workbench, secret_key: str, *, demo: bool = False) -> Flas
 def _register(app: Flask) -> None:
     from botin.web.buy.routes import buy  # noqa: PLC0415
     from botin.web.cards.routes import cards  # noqa: PLC0415
+    from botin.web.fees.routes import fees  # noqa: PLC0415
     from botin.web.library.drafts import drafts  # noqa: PLC0415
     from botin.web.library.routes import library  # noqa: PLC0415
     from botin.web.prices.routes import prices  # noqa: PLC0415
@@ -79,5 +80,5 @@ def _register(app: Flask) -> None:
     from botin.web.shelf.routes import shelf  # noqa: PLC0415
 
     work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, prices, routing)
-    for blueprint in (*work, library, drafts, settings):
+    for blueprint in (*work, library, drafts, settings, fees):
         app.register_blueprint(blueprint)

@@ -11,7 +11,6 @@ from botin.core.figure import Figure, Unit
 from botin.core.money import Money, exponent
 from botin.core.prices import Basis, Estimate
 from botin.core.printrun import Interval
-from botin.core.verdict import Verdict
 from botin.desk.recap import BestCard, BoxRecap
 
 MINUS = "−"
@@ -32,6 +31,11 @@ def amount(value: float | None, currency: str = "", *, signed: bool = False) -> 
 def money(value: Money | None) -> str:
     """Return stored money as text."""
     return "–" if value is None else amount(value.major, value.currency)
+
+
+def minor(value: int | None, currency: str) -> str:
+    """Return stored minor units as text."""
+    return "–" if value is None else money(Money(value, currency))
 
 
 def number(value: float | None, digits: int = 1) -> str:
@@ -114,27 +118,12 @@ def basis(estimate: Estimate) -> str:
 
 
 def reason(best: BestCard, recap: BoxRecap) -> str:
-    """Say in one sentence, with its numbers, why a card got its verdict."""
-    judged, price, code = best.judged, best.valued.estimate, recap.currency
-    raw, net = amount(price.amount, code), amount(judged.net_raw, code)
-    terms = recap.settings
-    if judged.verdict is Verdict.KEEP:
-        return f"You collect {best.row.name}; raw it sells for {raw} ({basis(price)}), {net} after costs."
-    if judged.verdict is Verdict.LOOK_AT_GRADING:
-        need = math.ceil(100 * (judged.break_even_gem or 0) - 1e-9)
-        return (
-            f"Grade {terms.top_grade} sells for {amount(judged.top_price, code)}, raw for {raw}: grading at "
-            f"{amount(terms.grading_cost, code)} pays from {need} top grades in 100 on, you reckon with "
-            f"{terms.gem_chance_percent:.0f}."
-        )
-    if judged.verdict is Verdict.SELL_RAW:
-        fixed = amount(terms.selling_fixed + terms.postage, code)
-        fee = f"{terms.selling_fee_percent:g} % fee, {fixed} fixed and postage"
-        return f"Sells raw for {raw} ({basis(price)}); {net} is left after {fee}."
-    if price.basis is Basis.NONE:
-        return "No price is known for it or its kind: count it as bulk until one is."
-    floor = amount(terms.bulk_below, code)
-    return f"Raw it sells for {raw} ({basis(price)}); {net} is left after costs, a single sale starts at {floor}."
+    """Say in a few words, with their numbers, what a card sells for and why it gets its route."""
+    price = best.valued.estimate
+    raw = f"Raw {amount(price.amount, recap.currency)} ({basis(price)}); " if price.basis is not Basis.NONE else ""
+    sure = " Not sure: it flips inside the price’s own interval." if best.verdict.flips else ""
+    words = f"{raw}{best.verdict.reason}.{sure}"
+    return words[:1].upper() + words[1:]
 
 
 def luck(expected: float | None, seen: int) -> str:
@@ -151,6 +140,7 @@ def install(app: Flask) -> None:
     for function in (
         amount,
         money,
+        minor,
         number,
         percent,
         day,

@@ -26,6 +26,7 @@ FLAGS = [
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost",
 ]
 expect.set_options(timeout=20_000)  # a machine that is busy must not fail what holds
+RULES = "{runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa', 'best-practice']}"
 AXE = Path(__file__).parents[1] / "vendor" / "axe.min.js"
 
 
@@ -122,8 +123,16 @@ def watched(browser: Browser, url: str) -> Iterator[Page]:
     assert errors == []
 
 
-def axe(page: Page) -> list[str]:
+def axe(page: Page, options: str = RULES) -> list[str]:
     """Run axe-core on the page; the words of what it finds."""
     page.evaluate(AXE.read_text("utf-8") + ";0")
-    found = page.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa', 'best-practice']})")
+    found = page.evaluate(f"axe.run({options})")
     return [f"{item['id']}: {item['nodes'][0]['html'][:160]}" for item in found["violations"]]
+
+
+def axe_both(page: Page) -> list[str]:
+    """All rules in the light scheme; in the dark one only what the scheme can change: contrast."""
+    page.emulate_media(color_scheme="light")
+    light = axe(page)
+    page.emulate_media(color_scheme="dark")
+    return light + [f"dark {words}" for words in axe(page, "{runOnly: ['color-contrast']}")]

@@ -50,7 +50,9 @@ def test_each_route_by_hand() -> None:
     assert found[Go.BULK] == 0.02
     assert found[Go.SELL] == pytest.approx(43.0)
     assert found[Go.LATER] == pytest.approx(50 * 0.8 * 0.9 - 2)
-    assert found[Go.GRADE] == pytest.approx(0.5 * (135 - 2) + 0.5 * (36 - 2) - 20 - 4)
+    left = 0.6 + 0.4 * 0.5 ** (30 / 7 / 13)  # the price goes on fading for the thirty days the card is away
+    high, low = 150 * left * 0.9 - 2, 40 * left * 0.9 - 2
+    assert found[Go.GRADE] == pytest.approx(0.5 * high + 0.5 * low - 20 - 4)
     verdict = judge_copy(copy, COSTS, GRADING)
     assert verdict.go in (Go.GRADE, Go.LOOK)
     assert verdict.gem_needed == pytest.approx((43 - (34 - 24)) / ((133 - 24) - (34 - 24)))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 import numpy as np
@@ -20,12 +20,15 @@ from botin.desk.buying import BuyPage, buy_page, products_to_buy
 from botin.desk.learning import measured_repeats
 from botin.desk.prepared import prepared
 from botin.desk.pricing import sealed_prices
+from botin.desk.rates import rate_on
 from botin.desk.settings import load_settings
+from botin.desk.terms import sale_costs
 from botin.store.models import ProductRecord
 from botin.store.prices import add_prices
 from botin.web.buy.picture import hundred_picture, value_picture
 from botin.web.buy.typed import Typed, score_field, typed_question
 from botin.web.requests import bench, is_fragment, new_key, session
+from botin.web.words import minor
 
 buy = Blueprint("buy", __name__, template_folder="templates", url_prefix="/buy")
 
@@ -51,8 +54,13 @@ def ask(product_id: int) -> str | Response:
 def _page(record: ProductRecord) -> tuple[Typed, BuyPage]:
     product = bench().product(session(), record)
     values = request.args if request.method == "GET" else request.values
-    typed, question = typed_question(values, product, load_settings(session()), _measured(record, values))
+    settings, measured = load_settings(session()), _measured(record, values)
+    typed, question = typed_question(values, product, settings, measured, _rates(record))
     return typed, buy_page(session(), bench(), record, question)
+
+
+def _rates(record: ProductRecord) -> Callable[[str], float]:
+    return lambda code: rate_on(session(), code, record.currency, bench().today())
 
 
 def _measured(record: ProductRecord, values: Mapping[str, str]) -> Repeats | None:
@@ -74,7 +82,7 @@ def _answer(typed: Typed, page: BuyPage) -> str:
         score_field=score_field,
         measured=_measured(page.record, request.args),
         sealed=[row for row in sealed_prices(session(), bench(), page.record) if row.format == page.format.key],
-        costs=page.settings.sale_costs(),
+        costs=sale_costs(session(), bench().today(), page.settings),
     )
 
 
@@ -84,7 +92,7 @@ def hundred(product_id: int) -> str:
     record = bench().record(session(), product_id)
     settings = load_settings(session())
     product = bench().product(session(), record)
-    _, question = typed_question(request.args, product, settings, _measured(record, request.args))
+    _, question = typed_question(request.args, product, settings, _measured(record, request.args), _rates(record))
     ready = prepared(session(), bench(), record, question.how(), settings)
     seed = request.args.get("seed", 1, int)
     values = simulate(ready.box, 100, np.random.default_rng(seed))
@@ -139,13 +147,14 @@ def decide(product_id: int) -> Response:
     """Keep a decision with its figures."""
     record = bench().record(session(), product_id)
     product = bench().product(session(), record)
-    _, question = typed_question(request.args, product, load_settings(session()), _measured(record, request.args))
+    settings = load_settings(session())
+    _, question = typed_question(request.args, product, settings, _measured(record, request.args), _rates(record))
     page = buy_page(session(), bench(), record, question)
     form = request.form
     made = desk.save_decision(
         session(), bench(), page, form.get("client_key", ""), form.get("choice", ""), form.get("note", "")
     )
-    flash(f"Kept: {made.choice}, at {made.price_minor / 100:,.2f}. It will be held against what happens.")
+    flash(f"Kept: {made.choice}, at {minor(made.price_minor, made.currency)}. It will be held against what happens.")
     return redirect(url_for("buy.index", _anchor=f"decision-{made.id}"), 303)
 
 

@@ -84,9 +84,21 @@ def defaults(product: Product, format_key: str, settings: Settings) -> dict[str,
 
 
 def typed_question(
-    args: MultiDict[str, str], product: Product, settings: Settings, measured: Repeats | None = None
+    args: MultiDict[str, str],
+    product: Product,
+    settings: Settings,
+    measured: Repeats | None = None,
+    rates: Callable[[str], float] | None = None,
 ) -> tuple[Typed, Question]:
-    """Read the question of a request; ``measured`` is what the logs say about repeats, if they do."""
+    """Read the question of a request.
+
+    Parameters
+    ----------
+    measured : Repeats, optional
+        What the logs say about repeats.
+    rates : callable, optional
+        Today's rate of a currency into the product's, so that ``USD`` may stand in the field of the rate.
+    """
     given: Mapping[str, str] = args.to_dict()
     typed = Typed({**defaults(product, given.get("format", ""), settings), **given})
     known = typed.values["format"] in product.format_by_key
@@ -105,7 +117,7 @@ def typed_question(
         typed.read("price", money, 0.0),
         typed.read("ship", money, 0.0),
         typed.read("tax", number_between(0, 100), 0.0) / 100,
-        typed.read("rate", number_between(0.000001, 1e6), 1.0),
+        typed.read("rate", _rate_reader(rates), 1.0),
     )
     chase = tuple(line.strip() for line in typed.values["chase"].splitlines() if line.strip())
     if len(chase) > MOST_WISHES:
@@ -125,6 +137,12 @@ def typed_question(
         other=int(typed.read("other", number_between(0, 2**31), 0.0)),
         scores=_scores(typed),
     )
+
+
+def _rate_reader(rates: Callable[[str], float] | None) -> Callable[[str], float]:
+    """A rate as a number, or the letters of a currency whose rate is written down."""
+    plain = number_between(0.000001, 1e6)
+    return lambda text: rates(text) if rates is not None and text.strip().isalpha() else plain(text)
 
 
 def _repeats(chosen: str, measured: Repeats | None) -> str:

@@ -12,10 +12,12 @@ from botin.core.grading import Inspection
 from botin.desk.buying import products_to_buy
 from botin.desk.cardpage import card_page, find_card
 from botin.desk.copies import WENT
+from botin.desk.pricefiles import export_prices, import_prices
 from botin.desk.pricing import fetch, moved_since, price_page, sealed_prices, type_comps
 from botin.desk.returns import note_return
 from botin.desk.routing import save_inspection
 from botin.standins.soldfeed import SimulatedFeed
+from botin.web.prices.months import months_picture
 from botin.web.prices.picture import price_picture
 from botin.web.requests import bench, new_key, session
 
@@ -44,6 +46,36 @@ def index() -> str | tuple[str, int]:
     return (page, 422) if typed and typed.wrong else page
 
 
+@prices.get("/<int:product_id>/prices.csv")
+def table(product_id: int) -> Response:
+    """Give all prices of a product."""
+    record = bench().record(session(), product_id)
+    headers = {"Content-Disposition": f'attachment; filename="{record.key}-prices.csv"'}
+    return Response(export_prices(session(), bench(), record), mimetype="text/csv", headers=headers)
+
+
+@prices.post("/<int:product_id>/prices.csv")
+def take_in(product_id: int) -> Response:
+    """Take in a file of prices, all or nothing."""
+    record = bench().record(session(), product_id)
+    file = request.files.get("file")
+    if file is None or not file.filename:
+        flash("Choose a prices.csv first.")
+        return redirect(url_for("prices.index", product=product_id), 303)
+    try:
+        found = import_prices(session(), bench(), record, file.read(), file.filename)
+    except BotinError as exc:
+        flash(exc.message)
+        return redirect(url_for("prices.index", product=product_id), 303)
+    for finding in found.wrong[:8]:
+        flash(f"{finding.where}: {finding.message}")
+    if found.wrong:
+        flash(f"Nothing was stored: {len(found.wrong)} lines need mending.")
+    else:
+        flash(f"{found.stored} prices stored, {found.known} were known already.")
+    return redirect(url_for("prices.index", product=product_id), 303)
+
+
 @prices.get("/card/<int:card_id>")
 def card(card_id: int) -> str:
     """Show prices and routes of one version of a card, beside its copies."""
@@ -54,6 +86,7 @@ def card(card_id: int) -> str:
         page=card_page(session(), bench(), card_id),
         found=found,
         chart=price_picture(found.rows, found.used, found.guess, bench().today()),
+        months=months_picture(found.paths),
         went=WENT,
         today=bench().today(),
         client_key=new_key(),
@@ -95,8 +128,9 @@ def returned(card_id: int) -> Response:
     form, parallel = request.form, request.form.get("finish", "")
     try:
         note_return(
-            session(), bench(), card_id, form.get("copy", ""), form.get("grade", ""), form.get("client_key", "")
-        )
+            session(), bench(), card_id, form.get("copy", ""), form.get("grade", ""), form.get("client_key", ""),
+            form.get("house", "").strip()[:80],
+        )  # fmt: skip
     except BotinError as exc:
         flash(exc.message)
     else:

@@ -8,7 +8,7 @@ from werkzeug.wrappers import Response as AnyResponse
 from botin.desk.learning import learned
 from botin.desk.recap import box_recap, pulled_copies
 from botin.desk.recapmore import BoxMore, box_more, closed_boxes, period, told, years
-from botin.desk.routing import flags
+from botin.desk.routeboard import own_routes
 from botin.store.boxes import get_box, pulls_of
 from botin.store.models import BoxRecord
 from botin.web.recap.picture import money_line
@@ -33,8 +33,8 @@ def box(box_id: int) -> str | AnyResponse:
         return redirect(url_for("shelf.index", _anchor=f"box-{box_id}"))
     found = box_recap(session(), bench(), box_id)
     cards = [best.row.card_id for best in found.best if best.row.card_id is not None]
-    marks = flags(session(), cards)
-    return render_template("recap/box.html", recap=found, line=money_line(found), more=_more(found.box), flags=marks)
+    mine = own_routes(session(), cards)
+    return render_template("recap/box.html", recap=found, line=money_line(found), more=_more(found.box), chosen=mine)
 
 
 def _more(record: BoxRecord) -> BoxMore:

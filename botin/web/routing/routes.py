@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date
 from typing import Any
 
@@ -9,16 +10,18 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from sqlalchemy import select
 from werkzeug.wrappers import Response
 
-from botin.core.errors import BotinError
+from botin.core.errors import BotinError, NotFoundError
 from botin.core.routing import Go
 from botin.desk.jobs import Job
+from botin.desk.orders import grades_came_back, orders, send, take_back_order
 from botin.desk.returns import calibration
-from botin.desk.routing import SORTS, BoardFilter, choose, is_stale, judge_all, route_board
+from botin.desk.routeboard import SORTS, BoardFilter, choose, route_board
+from botin.desk.routing import is_stale, judge_all
 from botin.desk.submission import best_mix
-from botin.desk.terms import grading_terms, save_grading_terms
+from botin.desk.terms import grading_terms
 from botin.desk.workbench import Workbench
 from botin.store.models import ProductRecord
-from botin.web.requests import bench, is_fragment, session
+from botin.web.requests import bench, is_fragment, new_key, session
 
 routing = Blueprint("routing", __name__, template_folder="templates", url_prefix="/routes")
 MOMENT = 1.0
@@ -98,40 +101,58 @@ def _asked() -> dict[str, Any]:
     return {name: request.args[name] for name in names if name in request.args}
 
 
-@routing.route("/grading", methods=["GET", "POST"])
-def grading() -> str | Response | tuple[str, int]:
-    """Choose the best mix of tiers over all candidates; edit the tiers and fees."""
-    error = ""
-    if request.method == "POST":
-        error = _save()
-        if not error:
-            flash("Kept from that day on; older terms stay as they were.")
-            return redirect(url_for("routing.grading"), 303)
+@routing.get("/grading")
+def grading() -> str:
+    """Choose the best mix of tiers over all candidates, also with limited money."""
     cash = request.args.get("cash", type=float)
     terms = grading_terms(session(), bench().today())
-    mix = best_mix(session(), bench(), terms, cash)
-    shown = {
-        "learned": calibration(session()),
-        "terms": terms,
-        "mix": mix,
-        "cash": cash,
-        "today": bench().today(),
-        "error": error,
-    }
-    page = render_template("routing/grading.html", typed=request.form, **shown)
-    return (page, 422) if error else page
+    return render_template(
+        "routing/grading.html",
+        learned=calibration(session()),
+        terms=terms,
+        mix=best_mix(session(), bench(), terms, cash),
+        cash=cash,
+        today=bench().today(),
+        orders=orders(session()),
+        client_key=new_key(),
+    )
 
 
-def _save() -> str:
+@routing.post("/grading/send")
+def sent() -> Response:
+    """Note an order as sent: the ticked copies, in one tier."""
     form = request.form
+    terms = grading_terms(session(), bench().today())
+    tier = next((tier for tier in terms.costs.tiers if tier.label == form.get("tier", "")), None)
+    versions = [(int(key), finish) for key, _, finish in (text.partition(":") for text in form.getlist("copy"))]
     try:
-        body: dict[str, object] = {"tiers": form.get("tiers", "")}
-        for name in ("shipping", "membership", "insured", "monthly", "together"):
-            body[name] = float(form.get(name) or 0)
-        day = date.fromisoformat(form.get("valid_from") or bench().today().isoformat())
-        save_grading_terms(session(), day, body)
-    except BotinError as exc:
-        return exc.message
-    except ValueError:
-        return "Write plain numbers, and the day like 2026-03-14."
-    return ""
+        if tier is None:
+            message = "That tier is not among your tiers any more. Choose the mix anew."
+            raise NotFoundError(message)
+        made = send(session(), bench(), form.get("client_key", ""), tier, _day("sent_on"), versions)
+    except (BotinError, ValueError) as exc:
+        flash(exc.message if isinstance(exc, BotinError) else "Write the day like 2026-03-14.")
+    else:
+        flash(f"Noted: {len(versions)} in {tier.label}, due about {made.due_on:%d %B}. The parcel must hold them so.")
+    return redirect(url_for("routing.grading", _anchor="orders-head"), 303)
+
+
+def _day(name: str) -> date:
+    return date.fromisoformat(request.form.get(name) or bench().today().isoformat())
+
+
+@routing.post("/grading/back")
+def back() -> Response:
+    """Note what came back: a grade for each copy that was filled in, all or none."""
+    form = request.form
+    filled = [(int(name.removeprefix("grade-")), form[name]) for name in form if re.fullmatch(r"grade-\d+", name)]
+    try:
+        if form.get("undo", "").isdigit():
+            take_back_order(session(), bench(), int(form["undo"]))
+            flash("Taken back: its copies are here again.")
+        else:
+            count = grades_came_back(session(), bench(), filled, _day("back_on"))
+            flash(f"{count} came back. The forecasts learn from them." if count else "Fill in a grade first.")
+    except (BotinError, ValueError) as exc:
+        flash(exc.message if isinstance(exc, BotinError) else "Write the day like 2026-03-14.")
+    return redirect(url_for("routing.grading", _anchor="orders-head"), 303)

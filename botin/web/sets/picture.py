@@ -62,6 +62,7 @@ def _cell(cell: Cell, x: float, y: float, shape: _Shape, address: str, *, first:
     here = f"{cell.have} here" if cell.have else "sold" if cell.sold else "missing"
     more = (", short print" if cell.short else "") + (f", {cell.other} in another finish" if cell.other else "")
     more += f", {escape(cell.route)}" if cell.route else ""
+    more += f", {cell.grading} out for grading" if cell.grading else ""
     w, h, font = shape.width, shape.height, shape.font
     kind, on = ("have", " on") if cell.have else ("missing", "")
     skipped = "" if first else ' tabindex="-1"'
@@ -76,6 +77,11 @@ def _cell(cell: Cell, x: float, y: float, shape: _Shape, address: str, *, first:
     if cell.route in ("grade", "look closer", "sell now"):
         parts.append(
             f'<circle cx="{x + w * 0.82:.1f}" cy="{y + h * 0.14:.1f}" r="{w * 0.1:.1f}" class="cell-route"/>'
+        )
+    if cell.grading:
+        parts.append(
+            f'<rect x="{x + w * 0.12:.1f}" y="{y + h * 0.09:.1f}" width="{w * 0.76:.1f}" height="{h * 0.82:.1f}"'
+            ' rx="1" class="cell-grading"/>'
         )
     parts.append(
         f'<text x="{x + w / 2:.1f}" y="{y + h / 2:.1f}" font-size="{font:.1f}"'

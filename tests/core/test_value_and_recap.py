@@ -1,4 +1,4 @@
-"""Prices, the mean of a box, the recap and the first verdict, reckoned by hand."""
+"""Prices, the mean of a box, and the recap, reckoned by hand."""
 
 from __future__ import annotations
 
@@ -11,15 +11,12 @@ from botin.core.cost import Cost
 from botin.core.hits import HitRule
 from botin.core.lines import box_model
 from botin.core.money import Money
-from botin.core.prices import Basis, Estimate, PriceBook, PriceKind, PriceRow, weighted_median
+from botin.core.prices import Basis, PriceBook, PriceKind, PriceRow, weighted_median
 from botin.core.product import Kind, OddsRow
 from botin.core.recap import Pulled, recap
-from botin.core.verdict import GradingTerms, SellingTerms, Verdict, break_even_gem, judge
 from tests.core.small import BASE, SIGNED, product
 
 TODAY = date(2026, 11, 24)
-SELLING = SellingTerms(fee=0.10, fixed=0.0, postage=1.0, bulk_below=0.5)
-GRADING = GradingTerms(cost=25.0, top_grade="10", gem_chance=0.4)
 
 
 def price(section: str, number: str, amount: float, parallel: str = "", grade: str = "", age: int = 0) -> PriceRow:
@@ -87,36 +84,6 @@ def test_recap_counts_by_line() -> None:
     assert found.best[0].pulled.id == 4
     signed = found.lines[0]
     assert signed.chance_as_many == pytest.approx(1 - (11 / 12) ** 24)
-
-
-def comps(amount: float) -> Estimate:
-    return Estimate(amount, Basis.COMPS, 3)
-
-
-NONE = Estimate(0.0, Basis.NONE)
-
-
-@pytest.mark.parametrize(
-    ("raw", "top", "wanted", "verdict"),
-    [
-        (comps(10), NONE, False, Verdict.SELL_RAW),  # 10 − 1 − 1 = 8 left
-        (comps(1.5), NONE, False, Verdict.BULK),  # 0.35 left
-        (NONE, NONE, False, Verdict.BULK),
-        (comps(0.05), NONE, True, Verdict.KEEP),
-        (comps(30), comps(120), False, Verdict.LOOK_AT_GRADING),  # 25 ÷ (107 − 26) = 30.9 % needed
-        (comps(30), comps(90), False, Verdict.SELL_RAW),  # 25 ÷ (80 − 26) = 46.3 % needed
-        (comps(30), comps(40), False, Verdict.SELL_RAW),  # never pays
-    ],
-)
-def test_verdicts_by_hand(raw: Estimate, top: Estimate, wanted: bool, verdict: Verdict) -> None:
-    assert judge(raw, top, wanted=wanted, selling=SELLING, grading=GRADING).verdict is verdict
-
-
-def test_break_even_gem_chance_by_hand() -> None:
-    need = break_even_gem(26.0, 120.0, SELLING, GRADING)
-    assert need == pytest.approx(25 / (120 * 0.9 - 1 - 26))
-    judged = judge(comps(30), comps(120), wanted=False, selling=SELLING, grading=GRADING)
-    assert judged.net_graded == pytest.approx(0.4 * 107 + 0.6 * 26 - 25)
 
 
 def test_what_counts_as_a_hit_is_a_setting() -> None:

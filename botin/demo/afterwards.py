@@ -1,0 +1,79 @@
+"""What happened in the demo after the boxes: sales, fees written down, grade counts, one grading order out."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from botin.core.money import Money
+from botin.desk.copies import Departure, depart
+from botin.desk.orders import send
+from botin.desk.rates import save_rates
+from botin.desk.submission import best_mix
+from botin.desk.terms import GRADING, LIMITS, SELLING, grading_terms, save_terms
+from botin.desk.workbench import Workbench
+from botin.store.models import ProductRecord, PullRecord
+from botin.store.models_copies import GradeCountRecord
+
+CHANNELS = """open listing; 12; 0.30; 0.40; 6
+evening auction; 9; 0.50; 0.40; 9; 40
+card table; 0; 1.50; 0; 4; 2; 60; by hand"""
+POSTAGE = "20; 1.20\n100; 4.90\n; 9.50; 0.8"
+TIERS = """House A:
+economy; 16; 200; 12; 65; 20; member
+regular; 22; 500; 25; 20; 1
+express; 60; 1500; 60; 5; 1
+House B:
+value; 14; 250; 9; 45; 5"""
+LIMITS_TABLE = """House A:
+10; 55; 75
+9; 60; 90
+8; 65; 90
+7; 70; 90
+6; 80; 90
+House B:
+10; 58; 80
+9; 63; 90
+8; 70; 95
+7; 80; 95"""
+SENT = 6
+
+
+def sales_and_grades(session: Session, bench: Workbench, record: ProductRecord) -> None:
+    """Sell a few hits of the first box, and note how a house graded the product (invented counts)."""
+    for grade, count in ((10, 410), (9, 530), (8, 190), (7, 40), (6, 12)):
+        session.add(GradeCountRecord(product_id=record.id, section="", grade_halves=2 * grade, count=count))
+    first = select(PullRecord).where(PullRecord.box_id == 11, PullRecord.run.is_not(None))
+    hits = session.scalars(first.order_by(PullRecord.id).limit(4)).all()
+    for place, pull in enumerate(hits):
+        sold = Departure("sold", bench.today() - timedelta(20 - 4 * place), *_paid(8 + 7 * place))
+        depart(session, bench, f"demo-sale-{place}", sold, pull_id=pull.id)
+
+
+def _paid(price: int) -> tuple[Money, Money]:
+    return Money.from_major(price, "EUR"), Money.from_major(round(1.5 + 0.12 * price, 2), "EUR")
+
+
+def fees(session: Session, bench: Workbench) -> None:
+    """Write down fees of invented channels and houses, and some rates of exchange (all invented)."""
+    since = bench.today() - timedelta(200)
+    save_terms(session, SELLING, since, {"channels": CHANNELS, "postage": POSTAGE})
+    save_terms(session, GRADING, since, {"tiers": TIERS})
+    save_terms(session, LIMITS, since, {"limits": LIMITS_TABLE})
+    days = (since + timedelta(7 * week) for week in range(28))
+    lines = (f"{day.isoformat()}; USD; EUR; {0.92 + 0.001 * (at % 7):.3f}" for at, day in enumerate(days))
+    save_rates(session, "\n".join(lines), bench.today())
+
+
+def order_out(session: Session, bench: Workbench) -> None:
+    """Send the best candidates of one tier to a house: the demo's grading order that is out."""
+    terms = grading_terms(session, bench.today())
+    mix = best_mix(session, bench, terms, None)
+    for tier in terms.costs.tiers:
+        rows = mix.parcels.get(tier.label) or mix.parcels.get(f"{tier.label}, signed")
+        if rows:
+            versions = [(one.card_id, one.parallel) for one, _ in rows[:SENT]]
+            send(session, bench, "demo-order", tier, bench.today() - timedelta(12), versions)
+            return

@@ -1,0 +1,128 @@
+"""The route board: filter and sort as one object, in SQL and in words; the user's own routes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import case, func, select, update
+from sqlalchemy.orm import Session
+
+from botin.core.errors import NotFoundError
+from botin.core.money import EXPONENTS
+from botin.core.routing import Go
+from botin.store.models import CardRecord, ProductRecord
+from botin.store.models_copies import VerdictRecord
+
+
+@dataclass(frozen=True, slots=True)
+class BoardFilter:
+    """What the route board shows: filter and sort as one object, in SQL and in words."""
+
+    go: str = ""
+    product_id: int = 0
+    words: str = ""
+    least: float = 0.0
+    unsure: bool = False
+    sort: str = "net"
+    page: int = 1
+
+    def describe(self) -> str:
+        """Return the filter in words."""
+        parts = [self.go or "all routes"]
+        parts += [f"named “{self.words}”"] if self.words else []
+        parts += [f"netting {self.least:g} or more"] if self.least else []
+        parts += ["whose verdict is not sure"] if self.unsure else []
+        return ", ".join(parts) + f", by {SORTS[self.sort][0] if self.sort in SORTS else 'net'}"
+
+    def conditions(self) -> list[Any]:
+        """Return the SQL of it."""
+        v = VerdictRecord
+        found: list[Any] = []
+        if self.go:
+            found.append(func.coalesce(func.nullif(v.chosen, ""), v.go) == self.go)
+        if self.product_id:
+            found.append(v.product_id == self.product_id)
+        if self.words:
+            found.append(CardRecord.name.contains(self.words, autoescape=True))
+        if self.least:
+            found.append(v.net >= self.least * _units())
+        if self.unsure:
+            found.append(v.flips)
+        return found
+
+
+def _units() -> Any:
+    """Minor units in a major one of the product's currency, in SQL."""
+    return case(*((ProductRecord.currency == code, 10**places) for code, places in EXPONENTS.items()), else_=100)
+
+
+SORTS = {
+    "net": ("what it nets", VerdictRecord.net.desc()),
+    "margin": ("margin", VerdictRecord.margin.desc()),
+    "price": ("raw price", VerdictRecord.price.desc()),
+    "copies": ("copies", VerdictRecord.copies.desc()),
+    "loss": ("chance to lose", VerdictRecord.loss_permille.desc()),
+}
+PAGE = 60
+
+
+@dataclass(frozen=True)
+class RouteBoard:
+    """One page of the board, and the totals by route and currency over everything (minor units)."""
+
+    rows: tuple[tuple[VerdictRecord, CardRecord, str, str], ...]
+    more: bool
+    totals: tuple[tuple[str, str, int, int, int], ...]
+    versions: int
+
+
+def route_board(session: Session, wanted: BoardFilter) -> RouteBoard:
+    """Read a page of the board."""
+    v = VerdictRecord
+    go = func.coalesce(func.nullif(v.chosen, ""), v.go)
+    order = SORTS.get(wanted.sort, SORTS["net"])[1]
+    rows = session.execute(
+        select(v, CardRecord, ProductRecord.name, ProductRecord.currency)
+        .join(CardRecord, CardRecord.id == v.card_id)
+        .join(ProductRecord, ProductRecord.id == v.product_id)
+        .where(*wanted.conditions())
+        .order_by(order, v.id)
+        .offset((max(1, wanted.page) - 1) * PAGE)
+        .limit(PAGE + 1)
+    ).all()
+    totals = session.execute(
+        select(go, ProductRecord.currency, func.count(), func.sum(v.copies), func.sum(v.net * v.copies))
+        .join(ProductRecord, ProductRecord.id == v.product_id)
+        .group_by(go, ProductRecord.currency)
+        .order_by(func.sum(v.net * v.copies).desc())
+    ).all()
+    shown = tuple((row[0], row[1], row[2], row[3]) for row in rows[:PAGE])
+    sums = tuple((word, code, count, copies or 0, net or 0) for word, code, count, copies, net in totals)
+    return RouteBoard(shown, len(rows) > PAGE, sums, sum(row[2] for row in sums))
+
+
+def choose(session: Session, ids: Sequence[int], word: str) -> int:
+    """Set the user's own route for some versions; empty takes it back.
+
+    Raises
+    ------
+    NotFoundError
+        When the word is no route.
+    """
+    if word and word not in set(Go):
+        message = f"“{word}” is no route. Choose one of {', '.join(Go)}."
+        raise NotFoundError(message)
+    found = session.execute(update(VerdictRecord).where(VerdictRecord.id.in_(list(ids))).values(chosen=word))
+    session.commit()
+    return int(getattr(found, "rowcount", 0))
+
+
+def own_routes(session: Session, card_ids: Sequence[int]) -> dict[tuple[int, str], str]:
+    """Return the user's own choice for versions of some cards, where one was made."""
+    v = VerdictRecord
+    rows = session.execute(
+        select(v.card_id, v.parallel, v.chosen).where(v.card_id.in_(list(card_ids)), v.chosen != "")
+    )
+    return {(card, parallel): chosen for card, parallel, chosen in rows}

@@ -1,0 +1,137 @@
+"""Fees, rates and files of prices over HTTP: versioned by their day, kept as typed, all or nothing."""
+
+from __future__ import annotations
+
+import io
+import re
+from datetime import date
+
+import pytest
+from flask.testing import FlaskClient
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from botin.core.money import Money
+from botin.desk.pricefiles import import_prices
+from botin.desk.rates import NoRateError, rate_on, save_rates
+from botin.desk.terms import GRADING, SELLING, grading_terms, save_terms, selling_table, standards, versions
+from botin.desk.workbench import Workbench
+from botin.exchange.termstext import TermsError
+from botin.store.models import PriceRecord
+from botin.store.models_copies import ExchangeRateRecord, TermsRecord
+
+TODAY = date(2026, 11, 24)
+
+
+def token(client: FlaskClient, path: str = "/fees/") -> str:
+    found = re.search(r'name="csrf_token"[^>]*value="([^"]+)"', client.get(path).text)
+    assert found
+    return found[1]
+
+
+def test_terms_are_versioned_by_their_day(session: Session) -> None:
+    save_terms(session, GRADING, date(2026, 6, 20), {"tiers": "only; 30", "shipping": 10.0})
+    save_terms(session, GRADING, date(2026, 10, 1), {"tiers": "only; 35"})
+    assert grading_terms(session, date(2020, 1, 1)).valid_from is None
+    assert grading_terms(session, date(2026, 7, 1)).costs.tiers[0].fee == 30
+    assert grading_terms(session, TODAY).costs.tiers[0].fee == 35
+    assert list(versions(session, GRADING))[:2] == [date(2026, 10, 1), date(2026, 6, 20)]
+    with pytest.raises(TermsError):
+        save_terms(session, SELLING, TODAY, {"channels": "listing; 12", "postage": "nothing"})
+    assert session.scalar(select(func.count()).where(TermsRecord.valid_from == TODAY)) == 0
+
+
+def test_selling_follows_from_the_settings_until_it_is_written_down(session: Session) -> None:
+    before = selling_table(session, date(2020, 1, 1))
+    assert before.since is None
+    assert before.costs.channels == ()
+    assert before.channels.startswith("usual; 12; 0.3")
+    now = selling_table(session, TODAY)
+    assert [way.name for way in now.costs.channels] == ["open listing", "evening auction", "card table"]
+    assert len(now.costs.steps) == 3
+    assert set(standards(session, TODAY)) == {"", "House A", "House B"}
+
+
+def test_a_table_is_kept_from_the_page_and_a_bad_one_handed_back(client: FlaskClient, session: Session) -> None:
+    fields = {"csrf_token": token(client), "channels": "fair; 5; 1", "postage": "; 2", "valid_from": "2026-11-20"}
+    bad = client.post("/fees/selling", data={**fields, "channels": "fair; much"})
+    assert bad.status_code == 422
+    assert "“much” is no number" in bad.text
+    assert ">fair; much</textarea>" in bad.text
+    assert client.post("/fees/selling", data=fields).status_code == 303
+    page = client.get("/fees/")
+    assert "In force since 20 Nov 2026" in page.text
+    assert "open listing" in client.get("/fees/?on=2026-11-19").text
+    assert client.post("/fees/grading", data={**fields, "tiers": "a; 3", "shipping": "x"}).status_code == 422
+    assert client.post("/fees/limits", data={**fields, "limits": "10; 20; 30"}).status_code == 422
+    assert client.post("/fees/nothing", data=fields).status_code == 422
+    assert "nets" in client.get("/prices/card/380?finish=slate").text
+
+
+def test_a_rate_of_exchange_is_the_newest_not_later(session: Session) -> None:
+    assert save_rates(session, "2026-03-02; GBP; EUR; 1.20\n2026-03-09; GBP; EUR; 1.25", TODAY) == 2
+    assert rate_on(session, "GBP", "EUR", date(2026, 3, 5)) == 1.2
+    assert rate_on(session, "GBP", "EUR", TODAY) == 1.25
+    assert rate_on(session, "EUR", "GBP", TODAY) == pytest.approx(0.8)
+    assert rate_on(session, "EUR", "EUR", TODAY) == 1.0
+    with pytest.raises(NoRateError, match="No rate of GBP"):
+        rate_on(session, "GBP", "EUR", date(2026, 3, 1))
+    with pytest.raises(TermsError):
+        save_rates(session, "2026-03-16; GBP; EUR; 1.3\n2026-03-17; GBP", TODAY)
+    assert session.scalar(select(func.count()).where(ExchangeRateRecord.base == "GBP")) == 2
+
+
+def test_a_price_in_another_currency_takes_the_rate_of_its_day(client: FlaskClient, session: Session) -> None:
+    data = {"csrf_token": token(client), "rates": "2026-03-01; GBP; EUR; 1.20"}
+    assert client.post("/fees/rates", data=data).status_code == 303
+    assert client.post("/fees/rates", data={**data, "rates": "soon; GBP; EUR; 1"}).status_code == 422
+    lines = "12 copper 10.00 GBP @2026-03-02\n12 copper 10.00 GBP @2026-02-01"
+    found = client.post("/prices/", data={"csrf_token": data["csrf_token"], "product": "1", "lines": lines})
+    assert found.status_code == 422
+    assert "No rate of GBP" in found.text
+    row = session.scalars(select(PriceRecord).where(PriceRecord.source == "typed, GBP at 1.2")).one()
+    assert (row.amount_minor, row.currency) == (1200, "EUR")
+    buy = client.get("/buy/1?format=hobby&price=100&rate=GBP").text
+    assert "exchange rate" in buy
+    assert "No rate of CHF" in client.get("/buy/1?format=hobby&price=100&rate=CHF").text
+
+
+def test_prices_csv_comes_back_as_it_went(client: FlaskClient, session: Session, bench: Workbench) -> None:
+    """What is exported is known when it is taken in again; a bad line stores nothing."""
+    record = bench.record(session, 1)
+    client.post("/prices/", data={"csrf_token": token(client), "product": "1", "lines": "12 copper 9 asking"})
+    session.expire_all()
+    before = session.scalar(select(func.count()).select_from(PriceRecord))
+    csv = client.get("/prices/1/prices.csv").data
+    assert b",asking" in csv
+    again = import_prices(session, bench, record, csv, "prices.csv")
+    assert (again.stored, again.wrong) == (0, ())
+    assert again.known == len(bench.price_rows(session, record))
+    extra = (
+        csv + b"base,12,copper,,11.00,EUR,2026-10-01,fair,sold\r\nbase,12,copper,,11.00,EUR,2026-10-01,fair,sold\r\n"
+    )
+    data = {"csrf_token": token(client), "file": (io.BytesIO(extra), "prices.csv")}
+    said = client.post("/prices/1/prices.csv", data=data, follow_redirects=True).text
+    assert "2 prices stored" in said
+    bad = b"section,number,price,kind\nbase,12,4,\nbase,9999,4,\nbase,12,4,rumour\nmoon,1,4,\n"
+    data = {"csrf_token": token(client), "file": (io.BytesIO(bad), "bad.csv")}
+    said = client.post("/prices/1/prices.csv", data=data, follow_redirects=True).text
+    assert "bad.csv:4" in said
+    assert "Nothing was stored: 1 lines" in said or "Nothing was stored: 3 lines" in said
+    assert session.scalar(select(func.count()).select_from(PriceRecord)) == (before or 0) + 2
+    empty = client.post("/prices/1/prices.csv", data={"csrf_token": token(client)}, follow_redirects=True)
+    assert "Choose a prices.csv first" in empty.text
+
+
+def test_a_price_of_a_complete_set_stands_on_its_board(client: FlaskClient) -> None:
+    assert "for what a complete set sells for" in client.get("/sets/board?part=1:base").text
+    client.post("/prices/", data={"csrf_token": token(client), "product": "1", "lines": "set base 45 48"})
+    assert "A complete set sells for <b>€46" in client.get("/sets/board?part=1:base").text
+
+
+def test_yen_have_no_cents(client: FlaskClient) -> None:
+    """ISO 4217: the yen has no minor unit."""
+    from botin.web.words import minor
+
+    assert (minor(1200, "JPY"), minor(1200, "EUR"), minor(None, "EUR")) == ("¥1,200", "€12.00", "–")
+    assert Money.from_major(12, "JPY").minor == 12
