@@ -25,6 +25,11 @@ LEVEL_PRIOR, PERSON_PRIOR = 1.5, 0.8
 HUBER = 1.345
 """Tuning constant of 95 % efficiency at the normal (Huber 1981, from memory)."""
 NO_SPREAD = 1.2
+SCATTER = 0.25
+"""Variance of log prices around level and player before anything is fitted; a choice."""
+TIER_WORTH = 6.0
+"""A usual price of a whole section counts like so many cards of it; a choice. Only cards that stand out have sales of
+their own, and by them alone the level of commons would come out many times too high."""
 Z80 = 1.2815515655446004
 
 
@@ -101,7 +106,7 @@ class PriceModel:
         """Return the best estimate there is, and which one it is."""
         own = self.own((card.section, card.number, parallel, grade))
         if own is not None:
-            return _of_comps(own)
+            return _of_comps(own, None if grade else self._without_sales(card, parallel))
         ratio = self._ratios.get(grade)
         raw = self.own((card.section, card.number, parallel, "")) if grade else None
         if raw is not None and ratio:
@@ -117,24 +122,22 @@ class PriceModel:
     def _without_sales(self, card: Card, parallel: str) -> Guess:
         level = (card.section, parallel)
         people = [self._people[name] for name in card.people if name in self._people]
-        tier = self.own((card.section, "", parallel, ""))
         if level in self._levels and people:
             amount = math.exp(self._levels[level] + max(people))
             return _guess(amount, self._residual, Found.MODEL)
-        if tier is not None:
-            return _guess(tier.amount, NO_SPREAD / 1.5, Found.TIER, len(tier.used))
-        if level in self._levels:
-            return _guess(math.exp(self._levels[level]), NO_SPREAD / 1.3, Found.TIER)
+        usual = self.usual(card.section, parallel)
+        if usual.found is not Found.NONE:
+            return usual
         guide = comp_estimate(self.rows(card, parallel), self.as_of, PriceKind.GUIDE)
         return _guess(guide.amount, 0.6, Found.GUIDE, len(guide.used)) if guide else NOTHING
 
-    def shrunk(self, card: Card, parallel: str) -> float | None:
-        """Return the own estimate pulled towards what player and finish say; None without sales."""
-        own = self.own((card.section, card.number, parallel, ""))
-        if own is None:
-            return None
-        prior = self._without_sales(card, parallel)
-        return shrink(own, prior.amount, prior.spread) if prior.amount else own.amount
+    def usual(self, section: str, parallel: str) -> Guess:
+        """Return what a card of a section and finish usually sells for, whoever is on it."""
+        tier = self.own((section, "", parallel, ""))
+        if tier is not None:
+            return _guess(tier.amount, NO_SPREAD / 1.5, Found.TIER, len(tier.used))
+        level = self._levels.get((section, parallel))
+        return NOTHING if level is None else _guess(math.exp(level), NO_SPREAD / 1.3, Found.TIER)
 
     def _grade_ratios(self) -> dict[str, float]:
         """Median ratio of graded to raw over the versions that have both."""
@@ -160,14 +163,24 @@ class PriceModel:
         self._residual = NO_SPREAD / 1.5
         if len(rows) < 3:
             return
-        levels = {level: at for at, level in enumerate(dict.fromkeys((key[0], key[2]) for key, _, _ in rows))}
+        priced = [(key[0], key[2]) for key, _, _ in rows]
+        usual = {
+            (key[0], key[2]): tier
+            for key in list(self._rows)
+            if not key[1] and not key[3] and (tier := self.own(key))
+        }
+        levels = {level: at for at, level in enumerate(dict.fromkeys([*priced, *usual]))}
         people = {
             name: at for at, name in enumerate(dict.fromkeys(n for _, _, card in rows for n in card.people[:1]))
         }
         x = np.array([levels[(key[0], key[2])] for key, _, _ in rows])
         who = np.array([people[card.people[0]] if card.people else -1 for _, _, card in rows])
         y = np.array([math.log(estimate.amount) for _, estimate, _ in rows])
-        noise = np.array([0.25 + estimate.error**2 for _, estimate, _ in rows])
+        noise = np.array([SCATTER + estimate.error**2 for _, estimate, _ in rows])
+        x = np.append(x, np.array([levels[level] for level in usual], x.dtype))
+        who = np.append(who, np.full(len(usual), -1, who.dtype))
+        y = np.append(y, [math.log(tier.amount) for tier in usual.values()])
+        noise = np.append(noise, np.full(len(usual), SCATTER / TIER_WORTH))
         a, b, residual = _fit_two_way(x, who, y, noise, (len(levels), len(people)))
         self._levels = {level: float(a[at]) for level, at in levels.items()}
         self._people = {name: float(b[at]) for name, at in people.items()}
@@ -196,9 +209,15 @@ def _fit_two_way(
     return a, b, scale
 
 
-def _of_comps(own: CompEstimate) -> Guess:
+def _of_comps(own: CompEstimate, prior: Guess | None) -> Guess:
+    """The own sales, pulled towards what player and finish say: a lonely sale a good deal, many sales hardly."""
     newest = max((row.sold_on for row in own.used if row.sold_on), default=None)
-    return Guess(own.amount, own.low, own.high, Found.COMPS, own.error, len(own.used), newest, own)
+    if prior is None or prior.found is Found.NONE:
+        return Guess(own.amount, own.low, own.high, Found.COMPS, own.error, len(own.used), newest, own)
+    amount = shrink(own, prior.amount, prior.spread)
+    error = 1 / math.sqrt(1 / own.error**2 + 1 / prior.spread**2)
+    wide = math.exp(Z80 * error)
+    return Guess(amount, amount / wide, amount * wide, Found.COMPS, error, len(own.used), newest, own)
 
 
 def _guess(amount: float, spread: float, found: Found, sales: int = 0) -> Guess:

@@ -68,13 +68,6 @@ class Judging:
         return chances_of(quality, grader, inspection, standard)
 
 
-def price_model(session: Session, bench: Workbench, record: ProductRecord) -> PriceModel:
-    """Return the price model of a product, fitted once per revision and day."""
-    product = bench.product(session, record)
-    key = ("price model", record.id, record.revision, bench.today())
-    return bench.keep(key, lambda: PriceModel(product, bench.price_rows(session, record), bench.today()))
-
-
 def judging(session: Session, bench: Workbench, record: ProductRecord) -> Judging:
     """Gather what verdicts on a product's copies need."""
     settings, product = load_settings(session), bench.product(session, record)
@@ -84,7 +77,7 @@ def judging(session: Session, bench: Workbench, record: ProductRecord) -> Judgin
     terms, grader = grading_terms(session, bench.today()), learn_grader(returned_grades(session))
     return Judging(
         product,
-        price_model(session, bench, record),
+        bench.price_model(session, record),
         product_fade(session, bench, record, settings),
         weeks_since(record.released_on, bench.today()),
         sale_costs(session, bench.today(), settings),

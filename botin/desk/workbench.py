@@ -13,7 +13,9 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from botin.core.entry import EntryReader
 from botin.core.errors import NotFoundError
+from botin.core.fallback import PriceModel
 from botin.core.lines import BoxModel, box_model
+from botin.core.modelbook import ModelBook
 from botin.core.prices import PriceBook, PriceRow
 from botin.core.product import Product
 from botin.desk.jobs import Jobs
@@ -90,10 +92,15 @@ class Workbench:
         return self.keep(("reader", record.id, record.revision), make)
 
     def prices(self, session: Session, record: ProductRecord) -> PriceBook:
-        """Return the price book of a product as of today."""
-        today = self.today()
-        make = lambda: PriceBook(self.price_rows(session, record), today)  # noqa: E731
-        return self.keep(("prices", record.id, record.revision, today), make)
+        """Return the price book of a product as of today, by its price model."""
+        make = lambda: ModelBook(self.price_model(session, record), self.price_rows(session, record))  # noqa: E731
+        return self.keep(("prices", record.id, record.revision, self.today()), make)
+
+    def price_model(self, session: Session, record: ProductRecord) -> PriceModel:
+        """Return the price model of a product, fitted once per revision and day."""
+        product, today = self.product(session, record), self.today()
+        make = lambda: PriceModel(product, self.price_rows(session, record), today)  # noqa: E731
+        return self.keep(("price model", record.id, record.revision, today), make)
 
     def price_rows(self, session: Session, record: ProductRecord) -> list[PriceRow]:
         """Return all prices of a product as they are stored."""

@@ -11,7 +11,8 @@ from scipy import stats
 
 from botin.core.comps import comp_estimate, shrink
 from botin.core.fallback import Found, PriceModel
-from botin.core.prices import PriceKind, PriceRow
+from botin.core.modelbook import ModelBook
+from botin.core.prices import Basis, PriceKind, PriceRow
 from botin.core.product import Card, Kind, Product, Section
 
 DAY = date(2026, 11, 24)
@@ -158,4 +159,69 @@ def test_fall_backs_come_in_their_order() -> None:
     assert model.estimate(cards[8], "teal").found is Found.GUIDE
     assert model.estimate(cards[40], "none").found is Found.NONE
     assert all(g.low <= g.amount <= g.high for g in (graded, model.estimate(cards[2], "copper")))
-    assert model.shrunk(cards[0], "") == pytest.approx(10, rel=0.3)
+
+
+def test_own_sales_are_drawn_towards_player_and_finish_by_their_weight() -> None:
+    """(n_eff/σ²·m + μ/τ²) ÷ (n_eff/σ² + 1/τ²) on the log scale: a lonely sale moves, twenty hardly do."""
+    others = [sale(10.0, number=str(n)) for n in range(2, 42) for _ in range(3)]
+    for count, share in ((1, 0.1), (20, 0.0)):
+        model = PriceModel(PRODUCT, [*others, *(sale(40.0 + 0.1 * at) for at in range(count))], DAY)
+        found = model.estimate(PRODUCT.cards[0])
+        own = found.own
+        assert own is not None
+        assert found.found is Found.COMPS
+        assert found.amount <= own.amount
+        assert math.log(own.amount / found.amount) >= share * math.log(own.amount / 10)
+        assert found.low < found.amount < found.high
+        assert found.high / found.low <= own.high / own.low * 1.5
+        if count == 20:
+            assert found.amount == pytest.approx(own.amount, rel=0.02)
+
+
+def test_the_usual_price_keeps_the_level_of_commons_down() -> None:
+    """Only the cards above a price are watched, as in life: by their sales alone commons come out many times too dear."""
+    ratios = {}
+    for tier in (False, True):
+        errors = []
+        for seed in range(5):
+            rng = np.random.default_rng(seed)
+            fame = rng.normal(0, 0.8, 60)
+            true = {
+                (n, f): level + fame[n]
+                for n in range(60)
+                for f, level in (("", -3.0), ("copper", 0.5), ("slate", 2.0))
+            }
+            rows = [
+                PriceRow("base", str(n + 1), f, "", float(np.exp(value + rng.normal(0, 0.2))), DAY)
+                for (n, f), value in true.items() if value > -1.2 for _ in range(3)
+            ]  # fmt: skip
+            rows += [PriceRow("base", "", "", "", 0.05, DAY)] if tier else []
+            model = PriceModel(PRODUCT, rows, DAY)
+            errors += [
+                math.log(guess.amount) - true[(n, "")]
+                for n in range(60)
+                if (guess := model.estimate(PRODUCT.cards[n], "")).amount > 0
+            ]
+        ratios[tier] = float(np.median(errors)) if errors else math.inf
+    assert abs(ratios[True]) < 0.25
+    assert ratios[False] > abs(ratios[True]) + 0.2
+
+
+def test_the_book_of_a_model_says_what_the_model_says() -> None:
+    rows = [
+        sale(10), sale(12, number="2"), sale(5, number="3"), sale(50, number="1", parallel="copper"),
+        sale(0.2, number=""), sale(33, number="2", grade="10"), sale(9, number="7", kind=PriceKind.ASKING),
+    ]  # fmt: skip
+    model = PriceModel(PRODUCT, rows, DAY)
+    book = ModelBook(model, rows)
+    for card in PRODUCT.cards:
+        for finish in ("", "copper", "none"):
+            for grade in ("", "10"):
+                guess, found = model.estimate(card, finish, grade), book.estimate(card, finish, grade)
+                assert found.amount == guess.amount
+                assert (found.basis is Basis.COMPS) == (guess.found is Found.COMPS)
+                own = book.own_prices("base", finish, grade).get(card.number, book.tier("base", finish, grade))
+                assert own.amount == pytest.approx(guess.amount)
+    assert book.tier("base", "").amount == 0.2
+    assert book.tier("base", "none").basis is Basis.NONE
+    assert book.estimate(PRODUCT.cards[0]).count == 1
