@@ -60,6 +60,8 @@ class Question:
         Product compared with (last season's); 0 for the likeliest one.
     scores : dict
         The user's own scores by criterion.
+    measured : bool
+        Averages as my boxes had them rather than as printed.
     """
 
     format: str
@@ -75,10 +77,11 @@ class Question:
     weights: dict[str, float] = field(default_factory=lambda: {"value": 1.0})
     other: int = 0
     scores: dict[str, int] = field(default_factory=dict)
+    measured: bool = False
 
     def how(self, format_key: str = "", *, graded: bool = False) -> How:
         """Return the choices that change what a format is worth."""
-        return How(format_key or self.format, self.net or graded, graded, self.repeats, self.seeding)
+        return How(format_key or self.format, self.net or graded, graded, self.repeats, self.seeding, self.measured)
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -14,9 +14,11 @@ from botin.core.breakeven import Sample, sample_boxes
 from botin.core.collation import INDEPENDENT, NO_REPEATS, Repeats
 from botin.core.gradedbox import graded_box
 from botin.core.lines import box_model
+from botin.core.measured import Measured, measured_model
 from botin.core.priced import PricedBox, Seen, priced_box
 from botin.core.valuecurve import POINTS, ValueCurve, value_curve
 from botin.core.worth import rare_share
+from botin.desk.learning import measured_lines
 from botin.desk.settings import Settings
 from botin.desk.terms import sale_costs
 from botin.desk.workbench import Workbench
@@ -77,6 +79,12 @@ class How:
     graded: bool = False
     repeats: str = "independent"
     seeding: str = "even"
+    measured: bool = False
+
+
+def _told(lines: Mapping[tuple[str, str, str], Measured]) -> Hashable:
+    """What measured lines say, as part of a key."""
+    return tuple((key, one.average.mean, one.average.boxes, one.seeding) for key, one in lines.items())
 
 
 def repeats_of(text: str) -> Repeats:
@@ -101,11 +109,13 @@ def prepared(session: Session, bench: Workbench, record: ProductRecord, how: How
     costs, grading = sale_costs(session, bench.today(), settings), settings.grading()
     rest: Hashable = (costs, grading) if how.net or how.graded else None
     today = bench.today()
-    key = ("prepared", record.id, record.revision, how, rest, today, tuple(sorted(seen.items())))
+    lines = measured_lines(session, bench, record, how.format) if how.measured else {}
+    key = ("prepared", record.id, record.revision, how, rest, today, tuple(sorted(seen.items())), _told(lines))
 
     def make() -> Prepared:
         product = bench.product(session, record)
         model = box_model(product, product.format_by_key[how.format], how.seeding)
+        model = measured_model(model, lines) if lines else model
         book = bench.prices(session, record)
         box = priced_box(model, book, costs.nets if how.net else None, seen)
         if how.graded:

@@ -100,10 +100,16 @@ class ProductPage:
     corrections: tuple[PastCorrection, ...]
 
 
+def printed_run(session: Session, bench: Workbench, record: ProductRecord) -> PrintRun:
+    """Return the print run of a product by its printed odds, worked out once per revision."""
+    product = bench.product(session, record)
+    return bench.keep(("printrun", record.id, record.revision), lambda: print_run(product))
+
+
 def product_page(session: Session, bench: Workbench, record: ProductRecord) -> ProductPage:
     """Work out the page; what rests on the product alone is kept until it changes."""
     product = bench.product(session, record)
-    run = bench.keep(("printrun", record.id, record.revision), lambda: print_run(product))
+    run = printed_run(session, bench, record)
     logged, stamps = logged_boxes(session, bench, record), stamps_of(session, record.id)
     state = ("audit", record.id, record.revision, _state_of(logged), tuple(stamps))
     findings = bench.keep(state, lambda: audit(product, Logs(tuple(logged), tuple(stamps))))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -105,12 +105,15 @@ def _houses(
 
 def kept_judging(session: Session, bench: Workbench, record: ProductRecord) -> Judging:
     """Return the same, made once while prices, returned grades, fees and settings stay."""
+    return bench.keep(_judging_key(session, bench, record), lambda: judging(session, bench, record))
+
+
+def _judging_key(session: Session, bench: Workbench, record: ProductRecord) -> Hashable:
     settings = load_settings(session)
     taught = [select(func.count(model.id)).scalar_subquery() for model in (ReturnedRecord, GradeCountRecord)]
     counts = tuple(session.execute(select(*taught)).one())
     bodies = tuple(session.scalars(select(TermsRecord.body).order_by(TermsRecord.id)))
-    key = ("judging", record.id, record.revision, bench.today(), settings, counts, bodies)
-    return bench.keep(key, lambda: judging(session, bench, record))
+    return ("judging", record.id, record.revision, bench.today(), settings, tuple(counts), bodies)
 
 
 def _is_grade(text: str) -> bool:
@@ -276,13 +279,14 @@ def _judged(verdict: RouteVerdict, record: ProductRecord) -> dict[str, Any]:
 def flag_of(session: Session, bench: Workbench, product_id: int, version: tuple[str, str, str]) -> str:
     """Return the route of a version as soon as it is pulled; what it rests on is kept, so logging stays quick."""
     record = bench.record(session, product_id)
-    j = kept_judging(session, bench, record)
+    key = _judging_key(session, bench, record)
 
     def judge() -> str:
+        j = bench.keep(key, lambda: judging(session, bench, record))
         card = j.product.card_by_number.get(version[:2])
         return verdict_of(j, card, version[2])[0].go.value if card else ""
 
-    return bench.keep(("flag", product_id, id(j), version), judge)
+    return bench.keep(("flag", key, version), judge)
 
 
 def read_inspection(text: str) -> Inspection:

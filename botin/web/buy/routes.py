@@ -11,12 +11,14 @@ from werkzeug.wrappers import Response
 
 from botin.core.collation import Repeats
 from botin.core.errors import BadAmountError, BotinError
+from botin.core.measured import ENOUGH_BOXES
 from botin.core.money import parse_money
 from botin.core.prices import PriceRow
 from botin.core.simulate import simulate
 from botin.core.wants import BadWantError, parse_want
 from botin.desk import decisions as desk
-from botin.desk.buying import BuyPage, buy_page, products_to_buy
+from botin.desk.boxlogs import box_logs
+from botin.desk.buying import BuyPage, Question, buy_page, products_to_buy
 from botin.desk.learning import measured_repeats
 from botin.desk.prepared import prepared
 from botin.desk.pricing import sealed_prices
@@ -52,11 +54,23 @@ def ask(product_id: int) -> str | Response:
 
 
 def _page(record: ProductRecord) -> tuple[Typed, BuyPage]:
-    product = bench().product(session(), record)
-    values = request.args if request.method == "GET" else request.values
-    settings, measured = load_settings(session()), _measured(record, values)
-    typed, question = typed_question(values, product, settings, measured, _rates(record))
+    typed, question = _asked(record)
     return typed, buy_page(session(), bench(), record, question)
+
+
+def _asked(record: ProductRecord) -> tuple[Typed, Question]:
+    """Read the question of the address; what was typed is kept."""
+    values = request.args
+    product, settings = bench().product(session(), record), load_settings(session())
+    return typed_question(
+        values, product, settings, _measured(record, values), _rates(record), _boxes(record, values)
+    )
+
+
+def _boxes(record: ProductRecord, values: Mapping[str, str]) -> int:
+    """Closed boxes of the format asked about."""
+    fmt = values.get("format") or record.formats[0].key
+    return sum(1 for log in box_logs(session(), bench(), record) if log.format == fmt)
 
 
 def _rates(record: ProductRecord) -> Callable[[str], float]:
@@ -81,6 +95,8 @@ def _answer(typed: Typed, page: BuyPage) -> str:
         seen=desk.seen_list(session(), page.record),
         score_field=score_field,
         measured=_measured(page.record, request.args),
+        logged=_boxes(page.record, request.args),
+        enough=ENOUGH_BOXES,
         sealed=[row for row in sealed_prices(session(), bench(), page.record) if row.format == page.format.key],
         costs=sale_costs(session(), bench().today(), page.settings),
     )
@@ -91,8 +107,7 @@ def hundred(product_id: int) -> str:
     """Open a hundred boxes by simulation; the seed is in the address, so that the same row can be seen again."""
     record = bench().record(session(), product_id)
     settings = load_settings(session())
-    product = bench().product(session(), record)
-    _, question = typed_question(request.args, product, settings, _measured(record, request.args), _rates(record))
+    _, question = _asked(record)
     ready = prepared(session(), bench(), record, question.how(), settings)
     seed = request.args.get("seed", 1, int)
     values = simulate(ready.box, 100, np.random.default_rng(seed))
@@ -146,9 +161,7 @@ def seen(product_id: int) -> Response:
 def decide(product_id: int) -> Response:
     """Keep a decision with its figures."""
     record = bench().record(session(), product_id)
-    product = bench().product(session(), record)
-    settings = load_settings(session())
-    _, question = typed_question(request.args, product, settings, _measured(record, request.args), _rates(record))
+    _, question = _asked(record)
     page = buy_page(session(), bench(), record, question)
     form = request.form
     made = desk.save_decision(

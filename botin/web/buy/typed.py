@@ -11,6 +11,7 @@ from werkzeug.datastructures import MultiDict
 from botin.core.boxcosts import WEIGHED, Price
 from botin.core.collation import Repeats
 from botin.core.errors import BotinError
+from botin.core.measured import ENOUGH_BOXES
 from botin.core.money import parse_money
 from botin.core.product import Product, split_names
 from botin.core.scorecard import CRITERIA
@@ -89,6 +90,7 @@ def typed_question(
     settings: Settings,
     measured: Repeats | None = None,
     rates: Callable[[str], float] | None = None,
+    boxes: int = 0,
 ) -> tuple[Typed, Question]:
     """Read the question of a request.
 
@@ -98,6 +100,8 @@ def typed_question(
         What the logs say about repeats.
     rates : callable, optional
         Today's rate of a currency into the product's, so that ``USD`` may stand in the field of the rate.
+    boxes : int
+        Closed boxes of the format: with enough of them their averages are the default.
     """
     given: Mapping[str, str] = args.to_dict()
     typed = Typed({**defaults(product, given.get("format", ""), settings), **given})
@@ -136,6 +140,7 @@ def typed_question(
         weights=_weights(typed, amount),
         other=int(typed.read("other", number_between(0, 2**31), 0.0)),
         scores=_scores(typed),
+        measured=typed.values.get("odds", "measured" if boxes >= ENOUGH_BOXES else "") == "measured",
     )
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response as AnyResponse
 
-from botin.desk.learning import learned
+from botin.desk.learning import learned, run_follows
+from botin.desk.productpage import printed_run
 from botin.desk.recap import box_recap, pulled_copies
 from botin.desk.recapmore import BoxMore, box_more, closed_boxes, period, told, years
 from botin.desk.routeboard import own_routes
@@ -59,9 +60,10 @@ def product(product_id: int) -> str:
     """Show what all logged boxes of a product say."""
     record = bench().record(session(), product_id)
     found = period(session(), bench(), record.name, closed_boxes(session(), product_id=product_id))
-    return render_template(
-        "recap/product.html", record=record, found=found, formats=learned(session(), bench(), record)
-    )
+    formats = learned(session(), bench(), record)
+    run = printed_run(session(), bench(), record)
+    follows = {one.format.key: run_follows(one, run) for one in formats}
+    return render_template("recap/product.html", record=record, found=found, formats=formats, follows=follows)
 
 
 @recap.get("/year/<int:year>")
