@@ -78,6 +78,14 @@ def route_board(page: Page) -> None:
     page.goto("/routes/")
 
 
+def grading(page: Page) -> None:
+    page.goto("/routes/grading")
+
+
+def fees(page: Page) -> None:
+    page.goto("/fees/")
+
+
 def rip_empty(page: Page) -> None:
     open_box(page)
 
@@ -171,6 +179,8 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "finish": finish,
     "price": price,
     "route-board": route_board,
+    "grading": grading,
+    "fees": fees,
     "put-away": put_away,
     "product": product,
     "preview": preview,

@@ -25,6 +25,7 @@ LEVEL_PRIOR, PERSON_PRIOR = 1.5, 0.8
 HUBER = 1.345
 """Tuning constant of 95 % efficiency at the normal (Huber 1981, from memory)."""
 NO_SPREAD = 1.2
+MOVED = 0.02
 SCATTER = 0.25
 """Variance of log prices around level and player before anything is fitted; a choice."""
 TIER_WORTH = 6.0
@@ -56,6 +57,11 @@ class Guess:
     sales: int = 0
     newest: date | None = None
     own: CompEstimate | None = None
+
+    @property
+    def drawn(self) -> bool:
+        """Whether player and finish moved what its own sales say by more than a fiftieth."""
+        return self.own is not None and abs(self.amount / self.own.amount - 1) > MOVED
 
 
 NOTHING = Guess(0.0, 0.0, 0.0, Found.NONE, NO_SPREAD)

@@ -1,6 +1,8 @@
-"""A box as the logs show it: printed averages moved by what was counted, and spread as it was found to be.
+"""A box as the logs show it: what is printed, mended where the logs contradict it, spread as it was found to be.
 
-Promises stay as they are stated: a box that breaks one is a claim, not a new rate.
+A few boxes without a one-of-one say nothing against its odds, and one with it says little for better ones; so a
+printed average only moves when the counts are too unlikely under it. Promises stay as they are stated: a box that
+breaks one is a claim, not a new rate.
 """
 
 from __future__ import annotations
@@ -10,23 +12,39 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from botin.core.counts import CountLaw, average_law
-from botin.core.learning import PerBox, Seeding
+from botin.core.learning import LEVEL, PerBox, Seeding
 from botin.core.lines import PROMISED, BoxModel, Line
 
 ENOUGH_BOXES = 4
-"""From so many logged boxes on the measured averages are proposed: then they weigh as much as the print; a choice."""
+"""From so many logged boxes on they are asked: then they weigh as much as the print; a choice."""
 
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """What the logs say of a line: its average with its interval, and how it is spread."""
+    """What the logs say of a line.
+
+    Attributes
+    ----------
+    average : PerBox
+        Its average, moved by the logs.
+    seeding : Seeding
+        How it is spread over the boxes.
+    surprise : float
+        Chance of counts as far from the print, corrected for all lines looked at.
+    """
 
     average: PerBox
     seeding: Seeding
+    surprise: float = 1.0
+
+    @property
+    def contradicts(self) -> bool:
+        """Whether the counts are too unlikely under the print."""
+        return self.surprise < LEVEL
 
 
 def measured_model(model: BoxModel, found: Mapping[tuple[str, str, str], Measured]) -> BoxModel:
-    """Return the lines with the averages and the spread that were measured; the base gives way.
+    """Return the lines as printed, mended by what was measured; the base gives way.
 
     Parameters
     ----------
@@ -35,10 +53,9 @@ def measured_model(model: BoxModel, found: Mapping[tuple[str, str, str], Measure
     found : mapping
         What was measured, by the key of a line; lines under a promise are left as they are.
     """
-    lines = [_measured(line, found.get(line.key)) for line in model.lines]
-    moved = sum(1 for old, new in zip(model.lines, lines, strict=True) if new is not old)
-    if not moved:
+    if not found:
         return model
+    lines = [_measured(line, found.get(line.key)) for line in model.lines]
     room = model.format.cards_per_box - math.fsum(
         line.expected or 0.0 for line in lines if line.in_packs and not line.is_rest
     )
@@ -46,34 +63,49 @@ def measured_model(model: BoxModel, found: Mapping[tuple[str, str, str], Measure
     filled = tuple(
         replace(line, expected=max(0.0, room) * len(line.cards) / rest) if line.is_rest else line for line in lines
     )
+    return BoxModel(model.format, filled, model.joint, _notes(model, lines, found, room if rest else None))
+
+
+def _notes(
+    model: BoxModel, lines: list[Line], found: Mapping[tuple[str, str, str], Measured], room: float | None
+) -> tuple[str, ...]:
     boxes = max(one.average.boxes for one in found.values())
-    clumped = sum(1 for line in lines if (one := found.get(line.key)) and one.seeding is Seeding.CLUMPED)
-    notes = [f"{moved} averages moved by what {boxes} logged boxes held; promises stay as stated"]
-    if clumped:
-        notes.append(
-            f"{clumped} clumped lines are spread at random here, which says too little of their ups and downs"
-        )
-    kept = [note for note in model.assumptions if not note.startswith("base fills")]
-    kept += [f"base fills what is left of {model.format.cards_per_box} cards: {room:.1f} on average"] if rest else []
-    return BoxModel(model.format, filled, model.joint, (*kept, *notes))
+    pairs = [(old, new) for old, new in zip(model.lines, lines, strict=True) if new is not old]
+    moved = [new for old, new in pairs if new.expected != old.expected]
+    notes = [note for note in model.assumptions if not note.startswith(("base fills", "without printed odds"))]
+    if room is not None:
+        notes.append(f"base fills what is left of {model.format.cards_per_box} cards: {room:.1f} on average")
+    still = [f"{line.section.label} {line.parallel}".strip() for line in lines if line.expected is None]
+    notes += [f"without printed odds and counted as 0: {', '.join(still)}"] if still else []
+    names = ", ".join(f"{line.section.label} {line.parallel}".strip() for line in moved)
+    notes.append(f"{boxes} logged boxes moved {names}" if moved else f"{boxes} logged boxes agree with the print")
+    spread = len(pairs) - len(moved)
+    notes += [f"{spread} lines spread as the boxes had them"] if spread else []
+    return tuple(notes)
 
 
 def _measured(line: Line, found: Measured | None) -> Line:
-    if found is None or line.is_rest or line.law is None or line.promise in PROMISED or line.case_law is not None:
+    if found is None or line.is_rest or line.promise in PROMISED or line.case_law is not None:
         return line
-    law = _law(line.law, found)
-    return line if law == line.law else replace(line, law=law, expected=law.mean)
+    if line.law is None:
+        unprinted = line.expected is None and found.average.boxes
+        law = average_law(found.average.mean, "random") if unprinted else None
+    else:
+        law = _law(line.law, found)
+    return line if law is None or law == line.law else replace(line, law=law, expected=law.mean)
 
 
 def _law(printed: CountLaw, found: Measured) -> CountLaw:
-    """Return the printed law at its measured mean; evenly spread when it was found to be."""
-    average = found.average
-    if not printed.binomials and not printed.poisson and average.low <= printed.mean <= average.high:
-        return printed  # a fixed slot that the logs do not contradict
+    """Return the printed law, at its measured mean where it is contradicted, spread as it was found to be."""
+    mean = found.average.mean if found.contradicts else printed.mean
     if found.seeding is Seeding.EVEN:
-        return average_law(average.mean, "even")
+        return average_law(mean, "even")
+    if found.seeding is Seeding.CLUMPED:
+        return average_law(mean, "random")  # the widest law at hand; clumps are wider still
+    if not found.contradicts:
+        return printed
     trials = sum(n for n, _ in printed.binomials)
     one_each = len(printed.binomials) == 1 and not printed.fixed and not printed.poisson
-    if found.seeding is not Seeding.CLUMPED and one_each and trials > 1 and average.mean <= trials:
-        return CountLaw(binomials=((trials, average.mean / trials),))
-    return average_law(average.mean, "random")
+    if one_each and trials > 1 and mean <= trials:
+        return CountLaw(binomials=((trials, mean / trials),))
+    return average_law(mean, "random")

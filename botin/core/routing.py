@@ -396,4 +396,5 @@ def _reason(
     if go is Go.BULK:
         pays = "no single sale pays" if price_needed is None else f"a single sale pays from {price_needed:.2f}"
         return f"{pays if copy.raw.amount > 0 else 'no price is known'}; it counts {best.mean:.2f} in bulk{against}"
-    return f"{best.label} nets {best.mean:.2f} on average{against}"
+    where = f" ({best.channel})" if best.channel else ""
+    return f"it nets {best.mean:.2f} on average{where}{against}"

@@ -7,15 +7,17 @@ from datetime import timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from botin.core.grading import Inspection
 from botin.core.money import Money
 from botin.desk.copies import Departure, depart
-from botin.desk.orders import send
+from botin.desk.orders import came_back, orders, send
 from botin.desk.rates import save_rates
+from botin.desk.routing import save_inspection
 from botin.desk.submission import best_mix
 from botin.desk.terms import GRADING, LIMITS, SELLING, grading_terms, save_terms
 from botin.desk.workbench import Workbench
 from botin.store.models import ProductRecord, PullRecord
-from botin.store.models_copies import GradeCountRecord
+from botin.store.models_copies import GradeCountRecord, GradingCopyRecord, VerdictRecord
 
 CHANNELS = """open listing; 12; 0.30; 0.40; 6
 evening auction; 9; 0.50; 0.40; 9; 40
@@ -38,7 +40,7 @@ House B:
 9; 63; 90
 8; 70; 95
 7; 80; 95"""
-SENT = 6
+SENT = 4
 
 
 def sales_and_grades(session: Session, bench: Workbench, record: ProductRecord) -> None:
@@ -60,11 +62,29 @@ def fees(session: Session, bench: Workbench) -> None:
     """Write down fees of invented channels and houses, and some rates of exchange (all invented)."""
     since = bench.today() - timedelta(200)
     save_terms(session, SELLING, since, {"channels": CHANNELS, "postage": POSTAGE})
-    save_terms(session, GRADING, since, {"tiers": TIERS})
+    save_terms(session, GRADING, since, {"tiers": TIERS, "shipping": 19.0, "together": 8})
     save_terms(session, LIMITS, since, {"limits": LIMITS_TABLE})
     days = (since + timedelta(7 * week) for week in range(28))
     lines = (f"{day.isoformat()}; USD; EUR; {0.92 + 0.001 * (at % 7):.3f}" for at, day in enumerate(days))
     save_rates(session, "\n".join(lines), bench.today())
+
+
+GRADES = ("10", "9", "10", "8", "9", "9", "10", "9", "8", "9")
+
+
+def order_back(session: Session, bench: Workbench) -> None:
+    """Send ten cards that had been looked at, and take their grades in, so that there are forecasts to judge."""
+    tier = grading_terms(session, bench.today()).costs.tiers[1]
+    v = VerdictRecord
+    rows = session.execute(select(v.card_id, v.parallel).where(v.go == "sell now").order_by(v.net.desc()).offset(10))
+    versions = [(card, parallel) for card, parallel in rows.fetchmany(len(GRADES))]
+    order = send(session, bench, "demo-order-back", tier, bench.today() - timedelta(70), versions)
+    for copy, grade in zip(next(o for o in orders(session) if o.record.id == order.id).copies, GRADES, strict=True):
+        score = min(10.0, float(grade) + (0.5 if copy.place % 3 else -0.5))
+        look = Inspection(corners=score, edges=score, surface=score, front=54.0, back=60.0)
+        pull = session.get_one(GradingCopyRecord, copy.id).pull_id
+        save_inspection(session, bench, copy.card_id, f"pull-{pull}", copy.parallel, look)
+        came_back(session, bench, copy.id, grade, bench.today() - timedelta(41))
 
 
 def order_out(session: Session, bench: Workbench) -> None:

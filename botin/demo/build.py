@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.lines import box_model
 from botin.core.money import Money
-from botin.demo.afterwards import fees, order_out, sales_and_grades
+from botin.demo.afterwards import fees, order_back, order_out, sales_and_grades
 from botin.demo.league import riders
 from botin.demo.market import demo_prices
 from botin.demo.packing import pack_box
@@ -55,11 +55,11 @@ BOXES = (
     BoxPlan("banked-2026", "blaster", 5, ("24.99", "0.00", "0.00"), "sealed"),
     BoxPlan("pinewood-2025", "jumbo", 2, ("196.00", "8.50", "0.00"), "sealed", "birthday"),
     BoxPlan("trackside-1988", "cello", 300, ("72.00", "9.00", "0.00"), "closed", "fair, table 9"),
-    BoxPlan("trackside-1988", "cello", 299, ("72.00", "9.00", "0.00"), "closed", "fair, table 9"),
+    BoxPlan("trackside-1988", "cello", 300, ("72.00", "9.00", "0.00"), "closed", "fair, table 9"),
     BoxPlan("banked-2025", "hobby", 400, ("99.00", "6.90", "0.00"), "closed"),
     BoxPlan("banked-2025", "hobby", 398, ("99.00", "6.90", "0.00"), "closed"),
     BoxPlan("banked-2026", "hobby", 90, ("126.00", "6.90", "0.00"), "closed", "release week"),
-    BoxPlan("banked-2026", "hobby", 89, ("126.00", "6.90", "0.00"), "closed", "release week"),
+    BoxPlan("banked-2026", "hobby", 90, ("126.00", "6.90", "0.00"), "closed", "release week"),
     BoxPlan("banked-2026", "hobby", 70, ("115.00", "6.90", "0.00"), "closed"),
     BoxPlan("banked-2026", "hobby", 64, ("115.00", "6.90", "0.00"), "closed"),
     BoxPlan("pinewood-2025", "jumbo", 210, ("199.00", "0.00", "0.00"), "closed"),
@@ -108,6 +108,7 @@ def build_demo(session: Session, bench: Workbench) -> None:
     sales_and_grades(session, bench, records["banked-2026"])
     fees(session, bench)
     judge_all(session, bench)
+    order_back(session, bench)
     order_out(session, bench)
 
 

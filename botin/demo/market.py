@@ -52,6 +52,6 @@ def _comps(
         amount = max(0.05, round(level * fade * odd * float(np.exp(rng.normal(0, 0.2))), 2))
         rows.append(PriceRow(card.section, card.number, finish.key, "", amount, today - timedelta(age), SOURCE))
     if level > 8 and made.product.section_by_key[card.section].kind is not Kind.BOX_TOPPER:
-        top = max(0.05, round(level * float(rng.uniform(2.2, 4.5)), 2))
+        top = max(0.05, round(level * float(rng.uniform(3.0, 7.5)), 2))
         rows.append(PriceRow(card.section, card.number, finish.key, TOP_GRADE, top, today - timedelta(9), SOURCE))
     return rows

@@ -12,9 +12,9 @@ from sqlalchemy.orm import Session
 
 from botin.core.anatomy import Runs, Slot, runs_of, slots_of
 from botin.core.collation import Repeats
-from botin.core.learning import Dependence, Dispersion, PerBox, dependence, dispersion, per_box
+from botin.core.learning import LEVEL, Dependence, Dispersion, PerBox, Seeding, dependence, dispersion, per_box
 from botin.core.lines import PROMISED, BoxModel, Line
-from botin.core.luck import holm
+from botin.core.luck import holm, line_luck
 from botin.core.measured import ENOUGH_BOXES, Measured
 from botin.core.printrun import Interval, PrintRun
 from botin.core.product import Format, Kind, Product
@@ -179,9 +179,25 @@ def measured_lines(
 
     def make() -> dict[tuple[str, str, str], Measured]:
         rows, _, _ = _line_rows(product, model, logs)
-        return {row.line.key: Measured(row.average, row.dispersion.seeding) for row in rows}
+        luck = line_luck(model, {row.line.key: row.seen for row in rows}, len(logs))
+        surprise = {one.line.key: one.adjusted for one in luck if one.adjusted is not None}
+        seedings = _clear([row.dispersion for row in rows])
+        return {
+            row.line.key: Measured(row.average, seeding, surprise.get(row.line.key, 1.0))
+            for row, seeding in zip(rows, seedings, strict=True)
+        }
 
     return bench.keep(key, make)
+
+
+def _clear(found: Sequence[Dispersion]) -> list[Seeding]:
+    """Return the spreads that stay clear after Holm’s correction for all lines; the others are at random."""
+    adjusted = holm([min(1.0, 2 * min(one.even_p, one.clumped_p)) for one in found])
+    odd = (Seeding.EVEN, Seeding.CLUMPED)
+    return [
+        one.seeding if one.seeding not in odd or p <= LEVEL else Seeding.RANDOM
+        for one, p in zip(found, adjusted, strict=True)
+    ]
 
 
 def _line_rows(

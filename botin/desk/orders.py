@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.routing import Tier
-from botin.desk.returns import note_return, read_grade
+from botin.desk.returns import Back, note_return, read_grade
 from botin.desk.workbench import Workbench
 from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
 from botin.store.models_copies import ArrivalRecord, DepartureRecord, GradingCopyRecord, GradingOrderRecord
@@ -238,7 +238,7 @@ def came_back(session: Session, bench: Workbench, copy_id: int, grade: str, back
     value = read_grade(grade) if grade.strip() else None
     row.back_on, row.grade_halves = back_on, None if value is None else round(2 * value)
     if value is not None:
-        note_return(session, bench, card_id or 0, name, grade, f"order-copy-{row.id}", order.house)
+        note_return(session, bench, card_id or 0, f"order-copy-{row.id}", Back(name, grade, order.house, back_on))
     session.commit()
 
 

@@ -84,7 +84,9 @@ class How:
 
 def _told(lines: Mapping[tuple[str, str, str], Measured]) -> Hashable:
     """What measured lines say, as part of a key."""
-    return tuple((key, one.average.mean, one.average.boxes, one.seeding) for key, one in lines.items())
+    return tuple(
+        (key, one.average.mean, one.average.boxes, one.seeding, one.contradicts) for key, one in lines.items()
+    )
 
 
 def repeats_of(text: str) -> Repeats:

@@ -213,18 +213,31 @@ def _returned(session: Session, boxes: Sequence[BoxRecord]) -> tuple[tuple[str, 
 
 
 def closed_boxes(
-    session: Session, *, product_id: int | None = None, year: int | None = None, ids: Sequence[int] = ()
+    session: Session,
+    *,
+    product_id: int | None = None,
+    year: int | None = None,
+    bought_on: date | None = None,
+    ids: Sequence[int] = (),
 ) -> list[BoxRecord]:
-    """Return closed boxes of a product, of a year, or by their ids."""
+    """Return closed boxes of a product, of a year, of one purchase (a day), or by their ids."""
     query = select(BoxRecord).join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
     query = query.where(BoxRecord.state == "closed").order_by(BoxRecord.closed_at.desc())
     if product_id is not None:
         query = query.where(FormatRecord.product_id == product_id)
     if year is not None:
         query = query.where(BoxRecord.bought_on >= date(year, 1, 1), BoxRecord.bought_on < date(year + 1, 1, 1))
+    if bought_on is not None:
+        query = query.where(BoxRecord.bought_on == bought_on)
     if ids:
         query = query.where(BoxRecord.id.in_(ids))
     return list(session.scalars(query.limit(200)))
+
+
+def not_closed(session: Session, bought_on: date) -> list[BoxRecord]:
+    """Return what was bought on a day and is still sealed or half open."""
+    b = BoxRecord
+    return list(session.scalars(select(b).where(b.bought_on == bought_on, b.state != "closed").order_by(b.id)))
 
 
 def years(session: Session) -> list[int]:

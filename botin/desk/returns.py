@@ -41,9 +41,17 @@ def read_grade(text: str) -> float:
     return value
 
 
-def note_return(
-    session: Session, bench: Workbench, card_id: int, copy: str, grade: str, client_key: str, house: str = ""
-) -> None:
+@dataclass(frozen=True, slots=True)
+class Back:
+    """A copy that came back, named like ``pull-12``, with the grade as typed; today when no day is given."""
+
+    copy: str
+    grade: str
+    house: str = ""
+    returned_on: date | None = None
+
+
+def note_return(session: Session, bench: Workbench, card_id: int, client_key: str, back: Back) -> None:
     """Write down a returned grade with what was forecast for the copy; the same key again stores nothing more.
 
     Raises
@@ -53,9 +61,9 @@ def note_return(
     """
     if session.scalar(select(ReturnedRecord.id).where(ReturnedRecord.client_key == client_key)) is not None:
         return
-    value = read_grade(grade)
+    value = read_grade(back.grade)
     record, _, card = find_card(session, bench, card_id)
-    look = inspections(session, card_id).get(copy)
+    look = inspections(session, card_id).get(back.copy)
     known = qualities(session, record.id)
     quality = known.get(card.section) or known.get("") or Quality()
     forecast = chances_of(quality, learn_grader(returned_grades(session)), look)
@@ -64,13 +72,13 @@ def note_return(
     session.add(
         ReturnedRecord(
             client_key=client_key,
-            copy=copy,
+            copy=back.copy,
             card_id=card_id,
-            house=house,
+            house=back.house,
             score_halves=None if score is None else round(2 * score),
             grade_halves=round(2 * value),
             forecast=json.dumps(body),
-            returned_on=bench.today(),
+            returned_on=back.returned_on or bench.today(),
         )
     )
     session.commit()

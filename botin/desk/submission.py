@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 
 import numpy as np
@@ -32,18 +33,21 @@ class Candidate:
     name: str
     parallel: str
     product: str
+    currency: str
     gains: tuple[float, ...]
     fees: tuple[float, ...]
 
 
 @dataclass(frozen=True)
 class Mix:
-    """The best choice, and what doing it by hand would bring."""
+    """The best choice, and what doing it by hand would bring, in one currency; ``elsewhere`` are in others."""
 
     candidates: tuple[Candidate, ...]
     best: TierChoice
     by_hand: TierChoice
     tiers: tuple[str, ...]
+    currency: str = ""
+    elsewhere: int = 0
 
     @property
     def sent(self) -> tuple[tuple[Candidate, str, float], ...]:
@@ -69,7 +73,10 @@ def best_mix(session: Session, bench: Workbench, terms: GradingTerms, cash: floa
 
     Signed cards go in orders of their own: each tier stands twice when both kinds are there.
     """
-    candidates, costs = _candidates(session, bench, terms), terms.costs
+    everything, costs = _candidates(session, bench, terms), terms.costs
+    counts = Counter(one.currency for one in everything)
+    currency = counts.most_common(1)[0][0] if counts else ""
+    candidates = [one for one in everything if one.currency == currency]
     kinds = sorted({one.signed for one in candidates})
     options = [(tier, signed) for signed in kinds for tier in costs.tiers]
     rows = [TierTerms(tier.least, tier.member, costs.shipping) for tier, _ in options]
@@ -81,7 +88,7 @@ def best_mix(session: Session, bench: Workbench, terms: GradingTerms, cash: floa
     best = choose_tiers(gains, rows, costs.membership, fees, cash)
     by_hand = greedy(gains, rows, costs.membership, fees, cash)
     names = tuple(f"{tier.label}, signed" if signed else tier.label for tier, signed in options)
-    return Mix(tuple(candidates), best, by_hand, names)
+    return Mix(tuple(candidates), best, by_hand, names, currency, len(everything) - len(candidates))
 
 
 def _candidates(session: Session, bench: Workbench, terms: GradingTerms) -> list[Candidate]:
@@ -103,8 +110,9 @@ def _candidates(session: Session, bench: Workbench, terms: GradingTerms) -> list
         if card is not None and here > 0:
             signed = kind in SIGNED
             one = Candidate(
-                row.card_id, signed, number, name, row.parallel, record.name, *_gains(j, card, row.parallel, terms)
-            )
+                row.card_id, signed, number, name, row.parallel, record.name, record.currency,
+                *_gains(j, card, row.parallel, terms),
+            )  # fmt: skip
             found += [one] * min(here, MOST - len(found))
         if len(found) >= MOST:
             break

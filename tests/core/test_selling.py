@@ -78,7 +78,7 @@ def test_every_channel_is_a_route_of_its_own() -> None:
         "table": pytest.approx(48.5),
     }
     verdict = judge_copy(CopyFacts(Priced(50.0)), COSTS, GradingCosts())
-    assert verdict.reason.startswith("sell now (table) nets 48.50")
+    assert verdict.reason.startswith("it nets 48.50 on average (table)")
 
 
 HOUSES = GradingCosts(

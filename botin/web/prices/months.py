@@ -10,6 +10,8 @@ from botin.core.routepaths import RoutePath
 
 LEFT, RIGHT, TOP, BASE = 52.0, 460.0, 12.0, 204.0
 GAP = 14.0
+MOST, FAR = 4, 3.0
+"""So many routes are drawn; none that leaves the best one further behind than this many times what it nets."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,20 +29,25 @@ class PathLine:
 
 @dataclass(frozen=True)
 class MonthsPicture:
-    """The chart on 620 × 230; ``zero`` is the height of nothing left, None when all stay above."""
+    """The chart on 620 × 230; ``zero`` is the height of nothing left, None when all stay above it."""
 
     paths: tuple[PathLine, ...]
     band: str
     ticks: tuple[tuple[float, str], ...]
     marks: tuple[tuple[float, str], ...]
     zero: float | None
+    left_out: str
 
 
 def months_picture(paths: Sequence[RoutePath]) -> MonthsPicture | None:
     """Draw the routes over the months; None when there is none."""
     if not paths:
         return None
-    best = max(paths, key=lambda path: path.best[1].mean)
+    ranked = sorted(paths, key=lambda path: -path.best[1].mean)
+    best = ranked[0]
+    depth = best.best[1].mean - FAR * max(1.0, abs(best.best[1].mean))
+    paths = [path for path in ranked[:MOST] if path.steps[-1].mean >= depth]
+    left_out = ", ".join(f"{path.label} ({path.best[1].mean:,.2f})" for path in ranked if path not in paths)
     means = [step.mean for path in paths for step in path.steps]
     top = max(*means, *(step.p90 for step in best.steps))
     bottom = min(0.0, *means, *(step.p10 for step in best.steps))
@@ -69,7 +76,7 @@ def months_picture(paths: Sequence[RoutePath]) -> MonthsPicture | None:
     low = [f"{x(best.first + at)},{y(step.p10)}" for at, step in enumerate(best.steps)]
     ticks = tuple((y(value), f"{value:,.0f}" if span > 8 else f"{value:,.2f}") for value in _steps(bottom, top))
     marks = tuple((x(month), "now" if month == 0 else f"{month} mo") for month in range(0, months + 1, 3))
-    return MonthsPicture(drawn, " ".join(high + low[::-1]), ticks, marks, y(0.0) if bottom < 0 else None)
+    return MonthsPicture(drawn, " ".join(high + low[::-1]), ticks, marks, y(0.0) if bottom < 0 else None, left_out)
 
 
 def _steps(bottom: float, top: float) -> list[float]:

@@ -14,7 +14,7 @@ from botin.desk.cardpage import card_page, find_card
 from botin.desk.copies import WENT
 from botin.desk.pricefiles import export_prices, import_prices
 from botin.desk.pricing import fetch, moved_since, price_page, sealed_prices, type_comps
-from botin.desk.returns import note_return
+from botin.desk.returns import Back, note_return
 from botin.desk.routing import save_inspection
 from botin.standins.soldfeed import SimulatedFeed
 from botin.web.prices.months import months_picture
@@ -127,10 +127,8 @@ def returned(card_id: int) -> Response:
     """Write down a grade that came back: it teaches bias and noise."""
     form, parallel = request.form, request.form.get("finish", "")
     try:
-        note_return(
-            session(), bench(), card_id, form.get("copy", ""), form.get("grade", ""), form.get("client_key", ""),
-            form.get("house", "").strip()[:80],
-        )  # fmt: skip
+        found = Back(form.get("copy", ""), form.get("grade", ""), form.get("house", "").strip()[:80])
+        note_return(session(), bench(), card_id, form.get("client_key", ""), found)
     except BotinError as exc:
         flash(exc.message)
     else:

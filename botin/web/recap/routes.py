@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response as AnyResponse
 
+from botin.core.errors import NotFoundError
+from botin.core.recap import Pulled
 from botin.desk.learning import learned, run_follows
 from botin.desk.productpage import printed_run
 from botin.desk.recap import box_recap, pulled_copies
-from botin.desk.recapmore import BoxMore, box_more, closed_boxes, period, told, years
+from botin.desk.recapcards import at_opening, box_cards, graded_since
+from botin.desk.recapmore import BoxMore, box_more, closed_boxes, not_closed, period, told, years
 from botin.desk.routeboard import own_routes
 from botin.store.boxes import get_box, pulls_of
 from botin.store.models import BoxRecord
@@ -34,23 +39,37 @@ def box(box_id: int) -> str | AnyResponse:
         return redirect(url_for("shelf.index", _anchor=f"box-{box_id}"))
     found = box_recap(session(), bench(), box_id)
     cards = [best.row.card_id for best in found.best if best.row.card_id is not None]
-    mine = own_routes(session(), cards)
-    return render_template("recap/box.html", recap=found, line=money_line(found), more=_more(found.box), chosen=mine)
+    more, pulled = _more(found.box)
+    return render_template(
+        "recap/box.html",
+        recap=found,
+        line=money_line(found),
+        more=more,
+        chosen=own_routes(session(), cards),
+        then=at_opening(session(), bench(), found.box, pulled),
+        graded=graded_since(session(), box_id),
+    )
 
 
-def _more(record: BoxRecord) -> BoxMore:
+@recap.get("/<int:box_id>/cards")
+def every_card(box_id: int) -> str:
+    """List every card of a box with its worth, its share of the cost and its route."""
+    return render_template("recap/cards.html", found=box_cards(session(), bench(), box_id))
+
+
+def _more(record: BoxRecord) -> tuple[BoxMore, list[Pulled]]:
     product = bench().product(session(), record.format.product)
     pulled = pulled_copies(product, pulls_of(session(), record.id))
     book = bench().prices(session(), record.format.product)
     value = sum(book.estimate(copy.card, copy.parallel).amount for copy in pulled)
-    return box_more(session(), bench(), record, pulled, value)
+    return box_more(session(), bench(), record, pulled, value), pulled
 
 
 @recap.get("/<int:box_id>/picture.svg")
 def picture(box_id: int) -> Response:
     """Give a picture to share: the best cards and the luck, nothing private."""
     found = box_recap(session(), bench(), box_id)
-    svg = share_svg(found, _more(found.box))
+    svg = share_svg(found, _more(found.box)[0])
     headers = {"Content-Disposition": f'attachment; filename="box-{box_id}.svg"'}
     return Response(svg, mimetype="image/svg+xml", headers=headers)
 
@@ -71,6 +90,20 @@ def year(year: int) -> str:
     """Show all boxes bought in a year."""
     found = period(session(), bench(), str(year), closed_boxes(session(), year=year)) if 1900 < year < 2200 else None
     return render_template("recap/index.html", found=found, years=years(session()), year=year)
+
+
+@recap.get("/purchase/<day>")
+def purchase(day: str) -> str:
+    """Show what was bought on one day: its closed boxes, and what of it is still sealed or half open."""
+    try:
+        when = date.fromisoformat(day)
+    except ValueError as exc:
+        message = f"“{day}” is no day. Follow a day of the recaps."
+        raise NotFoundError(message) from exc
+    found = period(session(), bench(), day, closed_boxes(session(), bought_on=when))
+    return render_template(
+        "recap/index.html", found=found, years=years(session()), bought=when, others=not_closed(session(), when)
+    )
 
 
 @recap.get("/compare")
