@@ -11,6 +11,7 @@ from botin.core.grading import Inspection
 from botin.core.money import Money
 from botin.desk.copies import Departure, depart
 from botin.desk.orders import came_back, orders, send
+from botin.desk.pricing import type_comps
 from botin.desk.rates import save_rates
 from botin.desk.routing import save_inspection
 from botin.desk.submission import best_mix
@@ -56,6 +57,19 @@ def sales_and_grades(session: Session, bench: Workbench, record: ProductRecord) 
 
 def _paid(price: int) -> tuple[Money, Money]:
     return Money.from_major(price, "EUR"), Money.from_major(round(1.5 + 0.12 * price, 2), "EUR")
+
+
+SEALED = (
+    ("banked-2026", "sealed hobby 118 122 119.50"), ("banked-2026", "sealed blaster 23 24.50"),
+    ("banked-2026", "set base 44 48 46"), ("pinewood-2025", "sealed jumbo 210 226 219"),
+    ("trackside-1988", "sealed cello 74 79"), ("trackside-1988", "sealed cello empty 3"),
+)  # fmt: skip
+
+
+def sealed_sales(session: Session, bench: Workbench, records: dict[str, ProductRecord]) -> None:
+    """Type what sealed boxes, an empty one and a complete set sold for."""
+    for key, line in SEALED:
+        type_comps(session, bench, records[key], line)
 
 
 def fees(session: Session, bench: Workbench) -> None:

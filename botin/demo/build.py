@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.lines import box_model
 from botin.core.money import Money
-from botin.demo.afterwards import fees, order_back, order_out, sales_and_grades
+from botin.demo.afterwards import fees, order_back, order_out, sales_and_grades, sealed_sales
 from botin.demo.league import riders
 from botin.demo.market import demo_prices
 from botin.demo.packing import pack_box
@@ -106,6 +106,7 @@ def build_demo(session: Session, bench: Workbench) -> None:
     for place, plan in enumerate(BOXES):
         _box(session, made[plan.product], records[plan.product], plan, now, rng, f"demo-box-{place}")
     sales_and_grades(session, bench, records["banked-2026"])
+    sealed_sales(session, bench, records)
     fees(session, bench)
     judge_all(session, bench)
     order_back(session, bench)

@@ -124,9 +124,9 @@ def test_prices_csv_comes_back_as_it_went(client: FlaskClient, session: Session,
 
 
 def test_a_price_of_a_complete_set_stands_on_its_board(client: FlaskClient) -> None:
-    assert "for what a complete set sells for" in client.get("/sets/board?part=1:base").text
-    client.post("/prices/", data={"csrf_token": token(client), "product": "1", "lines": "set base 45 48"})
-    assert "A complete set sells for <b>€46" in client.get("/sets/board?part=1:base").text
+    assert "for what a complete set sells for" in client.get("/sets/board?part=1:signed").text
+    client.post("/prices/", data={"csrf_token": token(client), "product": "1", "lines": "set signed 45 48"})
+    assert "A complete set sells for <b>€46" in client.get("/sets/board?part=1:signed").text
 
 
 def test_yen_have_no_cents(client: FlaskClient) -> None:

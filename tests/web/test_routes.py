@@ -226,7 +226,12 @@ def test_sealed_prices_and_flags_are_shown_where_they_help(client: FlaskClient) 
     client.post("/prices/", data=fields)
     assert "selling it unopened nets" in client.get("/buy/1?format=hobby&price=100").text
     assert 'class="verdict v-' in client.get("/recap/1").text
-    assert "sells sealed for <b>€151.00</b>" in client.get("/").text
+    board = client.get("/routes/").text
+    assert "Still sealed" in board
+    assert re.search(r"<td>(sell sealed|rip)</td>", board)
+    assert "no sealed price" in board
+    sealed = re.findall(r"sells sealed for <b>€(\d+\.\d\d)</b>", client.get("/").text)
+    assert any(118 <= float(amount) <= 152 for amount in sealed)
     assert "Prices, checklists or copies changed" in client.get("/routes/").text
     answer = client.post("/routes/again", data=fields)
     for _ in range(200):

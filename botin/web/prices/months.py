@@ -46,8 +46,9 @@ def months_picture(paths: Sequence[RoutePath]) -> MonthsPicture | None:
     ranked = sorted(paths, key=lambda path: -path.best[1].mean)
     best = ranked[0]
     depth = best.best[1].mean - FAR * max(1.0, abs(best.best[1].mean))
-    paths = [path for path in ranked[:MOST] if path.steps[-1].mean >= depth]
-    left_out = ", ".join(f"{path.label} ({path.best[1].mean:,.2f})" for path in ranked if path not in paths)
+    paths = [path for path in ranked[:MOST] if path is best or path.steps[-1].mean >= depth]
+    far = (path for path in ranked if path not in paths)
+    left_out = ", ".join(f"{path.label} ({path.best[1].mean:,.2f})" for path in far).replace("-", "−")
     means = [step.mean for path in paths for step in path.steps]
     top = max(*means, *(step.p90 for step in best.steps))
     bottom = min(0.0, *means, *(step.p10 for step in best.steps))

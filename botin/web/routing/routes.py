@@ -17,6 +17,7 @@ from botin.desk.orders import grades_came_back, orders, send, take_back_order
 from botin.desk.returns import calibration
 from botin.desk.routeboard import SORTS, BoardFilter, choose, route_board
 from botin.desk.routing import is_stale, judge_all
+from botin.desk.sealedroutes import sealed_routes
 from botin.desk.submission import best_mix
 from botin.desk.terms import grading_terms
 from botin.desk.workbench import Workbench
@@ -49,6 +50,7 @@ def index() -> str:
     return render_template(
         "routing/index.html", board=route_board(session(), wanted), wanted=wanted, products=products, sorts=SORTS,
         gos=list(Go), asked=asked, stale=is_stale(session()),
+        sealed=sealed_routes(session(), bench()),
     )  # fmt: skip
 
 

@@ -1,0 +1,80 @@
+"""Boxes that are still sealed: what selling them unopened nets, against what opening them gives on average."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload
+
+from botin.core.money import Money
+from botin.core.priced import mean_of
+from botin.desk.prepared import How, prepared
+from botin.desk.pricing import sealed_values
+from botin.desk.settings import load_settings
+from botin.desk.terms import sale_costs
+from botin.desk.workbench import Workbench
+from botin.store.models import BoxRecord, FormatRecord
+
+MOST = 500
+
+
+@dataclass(frozen=True, slots=True)
+class SealedRoute:
+    """Sealed boxes of one format (major units, a box).
+
+    Attributes
+    ----------
+    paid : float
+        What they cost on average.
+    sold : float or None
+        What selling one unopened nets; None while no sealed price is known.
+    ripped : float
+        What the cards of one net on average.
+    """
+
+    product_id: int
+    product: str
+    format_key: str
+    format: str
+    boxes: int
+    currency: str
+    paid: float
+    sold: float | None
+    ripped: float
+
+    @property
+    def go(self) -> str:
+        """The better route in words."""
+        if self.sold is None:
+            return "no sealed price"
+        return "sell sealed" if self.sold > self.ripped else "rip"
+
+
+def sealed_routes(session: Session, bench: Workbench) -> tuple[SealedRoute, ...]:
+    """Work out the routes of all sealed boxes, format by format."""
+    boxes = session.scalars(
+        select(BoxRecord)
+        .where(BoxRecord.state == "sealed")
+        .options(joinedload(BoxRecord.format).joinedload(FormatRecord.product))
+        .order_by(BoxRecord.id)
+        .limit(MOST)
+    ).all()
+    grouped: dict[int, list[BoxRecord]] = defaultdict(list)
+    for box in boxes:
+        grouped[box.format_id].append(box)
+    return tuple(_route(session, bench, some) for some in grouped.values())
+
+
+def _route(session: Session, bench: Workbench, boxes: list[BoxRecord]) -> SealedRoute:
+    fmt, settings = boxes[0].format, load_settings(session)
+    record = fmt.product
+    costs = sale_costs(session, bench.today(), settings)
+    estimate = sealed_values(session, bench).get((record.id, fmt.key))
+    ready = prepared(session, bench, record, How(fmt.key, net=True), settings)
+    paid = sum(Money(box.price_minor + box.shipping_minor + box.tax_minor, box.currency).major for box in boxes)
+    return SealedRoute(
+        record.id, record.name, fmt.key, fmt.label, len(boxes), record.currency, paid / len(boxes),
+        costs.net(estimate.amount) if estimate else None, mean_of(ready.box),
+    )  # fmt: skip
