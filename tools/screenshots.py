@@ -71,7 +71,7 @@ def finish(page: Page) -> None:
 
 
 def price(page: Page) -> None:
-    page.goto("/prices/card/381?finish=slate")
+    page.goto("/prices/card/403?finish=halo")
 
 
 def route_board(page: Page) -> None:

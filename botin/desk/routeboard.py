@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from botin.core.errors import NotFoundError
 from botin.core.money import EXPONENTS
 from botin.core.routing import Go
+from botin.desk.orders import out_counts
 from botin.store.models import CardRecord, ProductRecord
 from botin.store.models_copies import VerdictRecord
 
@@ -126,3 +127,17 @@ def own_routes(session: Session, card_ids: Sequence[int]) -> dict[tuple[int, str
         select(v.card_id, v.parallel, v.chosen).where(v.card_id.in_(list(card_ids)), v.chosen != "")
     )
     return {(card, parallel): chosen for card, parallel, chosen in rows}
+
+
+def waiting(session: Session) -> int:
+    """Count the versions to grade or look at that are here: neither decided by the user nor all out for grading."""
+    v = VerdictRecord
+    wanted = v.go.in_([Go.GRADE.value, Go.LOOK.value]) & (v.chosen == "")
+    count = session.scalar(select(func.count()).where(wanted)) or 0
+    away = out_counts(session)
+    if not count or not away:
+        return count
+    rows = session.execute(
+        select(v.card_id, v.parallel, v.copies).where(wanted, v.card_id.in_({card for card, _ in away}))
+    )
+    return count - sum(copies <= away.get((card, parallel), 0) for card, parallel, copies in rows)

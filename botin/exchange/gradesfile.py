@@ -130,6 +130,7 @@ def _tier(tier: dict[str, Any], path: Path) -> Tier:
         number_of(tier.get("days", 30), path, "days"),
         max(1, int(number_of(tier.get("least", 1), path, "least"))),
         bool(tier.get("member", False)),
+        str(tier.get("house", "")),
     )
 
 

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from botin.desk.learning import usual_slots
 from botin.desk.ripedit import other_products
+from botin.desk.routeboard import waiting
 from botin.desk.routing import flag_of
 from botin.desk.workbench import Workbench
 from botin.store.boxes import PullRow, state_counts
@@ -24,7 +25,12 @@ def install(app: Flask, bench: Workbench) -> None:
     app.teardown_appcontext(_close)
     app.jinja_env.globals.update(asset=asset, box_products=box_products)
     app.jinja_env.globals.update(slot_words=slot_words, slot_flag=slot_flag)
-    app.context_processor(lambda: {} if is_fragment() else {"rail_counts": state_counts(session())})
+    app.context_processor(lambda: {} if is_fragment() else {"rail_counts": rail_counts()})
+
+
+def rail_counts() -> dict[str, int]:
+    """What waits along the bench: boxes by state, and cards that should be graded or looked at closely."""
+    return {**state_counts(session()), "routes": waiting(session())}
 
 
 def box_products(box: BoxRecord) -> list[tuple[int, str]]:

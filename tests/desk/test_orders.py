@@ -13,6 +13,7 @@ from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.routing import Tier
 from botin.desk import orders
 from botin.desk.returns import BadGradeError, calibration
+from botin.desk.routeboard import waiting
 from botin.desk.setboard import board
 from botin.desk.submission import best_mix
 from botin.desk.terms import grading_terms
@@ -97,6 +98,7 @@ def test_what_is_out_is_no_candidate_and_marked_on_the_board(session: Session, b
     one = before.candidates[0]
     orders.send(session, bench, "o1", TIER, TODAY, [(one.card_id, one.parallel)])
     after = best_mix(session, bench, grading_terms(session, TODAY), None)
+    assert waiting(session) <= len({(row.card_id, row.parallel) for row in before.candidates})
     mine = [(row.card_id, row.parallel) for row in after.candidates]
     count = sum((row.card_id, row.parallel) == (one.card_id, one.parallel) for row in before.candidates)
     assert mine.count((one.card_id, one.parallel)) == count - 1
