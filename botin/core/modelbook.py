@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from botin.core.fallback import Found, Guess, PriceModel
+from botin.core.money import exponent
 from botin.core.prices import UNPRICED, Basis, Estimate, PriceBook, PriceRow
 from botin.core.product import Card
 
@@ -14,6 +15,9 @@ _WHOLE = (Found.TIER, Found.NONE)
 
 class ModelBook(PriceBook):
     """The same questions as a `PriceBook` answers, by a price model: one estimate of a card on every screen.
+
+    Prices are rounded to the minor unit, as one would ask: so what is shown adds up to the totals that are shown, and
+    boxes of many cheap cards lie on the grid of the value curve.
 
     Parameters
     ----------
@@ -26,21 +30,24 @@ class ModelBook(PriceBook):
     def __init__(self, model: PriceModel, rows: Iterable[PriceRow]) -> None:
         super().__init__(rows, model.as_of)
         self._model = model
+        self._places = exponent(model.product.currency)
         self._cards: dict[tuple[str, str, str, str], Estimate] = {}
 
     def estimate(self, card: Card, parallel: str = "", grade: str = "") -> Estimate:
         """Price of a copy, by the best fall-back there is."""
         key = (card.section, card.number, parallel, grade)
         if key not in self._cards:
-            self._cards[key] = _estimate(self._model.estimate(card, parallel, grade))
+            self._cards[key] = self._estimate(self._model.estimate(card, parallel, grade))
         return self._cards[key]
 
     def tier(self, section: str, parallel: str, grade: str = "") -> Estimate:
         """Return the usual price of a section and finish: from its own rows, else from the sales of its cards."""
         if not grade:
-            return _estimate(self._model.usual(section, parallel))
+            return self._estimate(self._model.usual(section, parallel))
         own = self._model.own((section, "", parallel, grade))
-        return UNPRICED if own is None else Estimate(own.amount, Basis.TIER, len(own.used), own.low, own.high)
+        if own is None:
+            return UNPRICED
+        return Estimate(round(own.amount, self._places), Basis.TIER, len(own.used), own.low, own.high)
 
     def own_prices(self, section: str, parallel: str, grade: str = "") -> dict[str, Estimate]:
         """Return the estimates of the cards that are told apart, by number."""
@@ -48,12 +55,12 @@ class ModelBook(PriceBook):
         if key not in self._own:
             cards = self._model.product.cards_by_section.get(section, ())
             guesses = ((card.number, self._model.estimate(card, parallel, grade)) for card in cards)
-            self._own[key] = {number: _estimate(guess) for number, guess in guesses if guess.found not in _WHOLE}
+            self._own[key] = {number: self._estimate(guess) for number, guess in guesses if guess.found not in _WHOLE}
         return self._own[key]
 
-
-def _estimate(guess: Guess) -> Estimate:
-    if guess.found is Found.NONE:
-        return UNPRICED
-    basis = Basis.COMPS if guess.found is Found.COMPS else Basis.TIER
-    return Estimate(guess.amount, basis, guess.sales, guess.low, guess.high, guess.newest)
+    def _estimate(self, guess: Guess) -> Estimate:
+        if guess.found is Found.NONE:
+            return UNPRICED
+        basis = Basis.COMPS if guess.found is Found.COMPS else Basis.TIER
+        amount = round(guess.amount, self._places)
+        return Estimate(amount, basis, guess.sales, guess.low, guess.high, guess.newest)

@@ -115,8 +115,8 @@ def _steady_by_roots(first: float, roots: Waves, steps: Ints, many: Ints, grid: 
     """
     j = np.arange(1, terms + 1)
     outside, inside = roots[np.abs(roots) > 1], roots[np.abs(roots) < 1]
-    up = -(outside[:, None] ** -j.astype(float)).sum(axis=0).real / j
-    down = -(inside[:, None] ** j).sum(axis=0).real / j
+    up = -np.exp(-j * np.log(outside)[:, None]).sum(axis=0).real / j
+    down = -np.exp(j * np.log(inside)[:, None]).sum(axis=0).real / j
     places = np.concatenate(((steps[:, None] * j).ravel(), (-steps[:, None] * j).ravel())) % grid.points
     weights = np.concatenate(((many[:, None] * up).ravel(), (many[:, None] * down).ravel()))
     constant = math.log(first) - float(np.log(np.abs(inside)).sum())

@@ -18,7 +18,9 @@ from botin.core.waves import Grid
 POINTS = 2**16
 TAME = 0.05
 TOLERANCE = 1e-12
-NICE = (1, 2, 2.5, 5)
+NICE = (1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 8)
+WIDEST = 2.5
+"""Steps up to so many times the finest one are tried: prices in round tens lie on a wider one exactly."""
 TILTS = np.geomspace(3e-3, 20, 30)
 """Where the exponential bounds are tried, in units of one over the grid step (or over the spread)."""
 
@@ -156,14 +158,24 @@ def _ninth_guess(box: PricedBox, boxes: int, mean: float) -> float:
 
 
 def _grid(box: PricedBox, need: float, boxes: int, points: int) -> Grid:
-    """Return the finest round step with half the grid reaching ``need``: most prices lie on it."""
+    """Return the round step that moves prices least, among those with half the grid reaching ``need``."""
     losing = bool(len(box.flat.price)) and float(box.flat.price.min()) < 0
+    usual = _usual_price(box.pool) if box.pool else 0.0
     step, least = 0.01, (2.3 if losing else 2.0) * need / points
     if least > step:
         decade = 10.0 ** math.floor(math.log10(least))
-        step = next(nice * decade for nice in (*NICE, 10) if nice * decade >= least * (1 - 1e-12))
-    usual = _usual_price(box.pool) if box.pool else 0.0
+        steps = [nice * decade for nice in (*NICE, *(10 * nice for nice in NICE))]
+        fine = [step for step in steps if least * (1 - 1e-12) <= step <= WIDEST * least]
+        step = min(fine, key=lambda one: _moved(box, usual, one))
     return Grid(round(step, 10), points, usual, boxes * box.slots * usual, points // 16 if losing else 0)
+
+
+def _moved(box: PricedBox, usual: float, step: float) -> float:
+    """Variance that rounding to a step adds: Σ expected count × step² f (1 − f), f the place within a step."""
+    flat = box.flat
+    scaled = (flat.price - np.where(flat.in_packs, usual, 0.0)) / step
+    place = scaled - np.floor(scaled + 1e-7)
+    return float(flat.expected @ np.maximum(place * (1 - place), 0.0)) * step * step + step * 1e-12
 
 
 def _usual_price(pool: PricedLine) -> float:

@@ -28,6 +28,7 @@ from botin.store.models_copies import SeenCopyRecord
 SAMPLE = 8_000
 SIDE_POINTS = 2**14
 """Grid of the curves that only stand beside the main one: cases, other formats, graded."""
+FEW_LINES = 40
 SAMPLE_SEED = 20_261_124
 REPEATS: dict[str, Repeats] = {"independent": INDEPENDENT, "none": NO_REPEATS}
 
@@ -48,10 +49,14 @@ class Prepared:
         found = self._curves.get(key)
         if found is None or found.grid.reach < 4 * cost * boxes:
             cost *= 1.6  # so that a price typed a little higher needs no other grid
-            points = POINTS if self.fine and boxes == 1 else SIDE_POINTS
+            points = self._points() if self.fine and boxes == 1 else SIDE_POINTS
             found = value_curve(self.box, cost * boxes, boxes, one_case=one_case, repeats=self.repeats, points=points)
             self._curves[key] = found
         return found
+
+    def _points(self) -> int:
+        """A finer grid where it costs little: prices then lie nearer to it."""
+        return 2 * POINTS if len(self.box.lines) <= FEW_LINES else POINTS
 
     @property
     def sample(self) -> Sample:

@@ -218,10 +218,10 @@ def test_the_book_of_a_model_says_what_the_model_says() -> None:
         for finish in ("", "copper", "none"):
             for grade in ("", "10"):
                 guess, found = model.estimate(card, finish, grade), book.estimate(card, finish, grade)
-                assert found.amount == guess.amount
+                assert found.amount == round(guess.amount, 2)
                 assert (found.basis is Basis.COMPS) == (guess.found is Found.COMPS)
                 own = book.own_prices("base", finish, grade).get(card.number, book.tier("base", finish, grade))
-                assert own.amount == pytest.approx(guess.amount)
+                assert own.amount == found.amount
     assert book.tier("base", "").amount == 0.2
     assert book.tier("base", "none").basis is Basis.NONE
     assert book.estimate(PRODUCT.cards[0]).count == 1
