@@ -8,12 +8,20 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from botin.core.counts import FloatArray
 
 TINY = 1e-9
+
+
+@lru_cache(maxsize=64)
+def _step_table(steps: tuple[PostageStep, ...]) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Upper prices, postage and insured shares of the steps; made once, since thousands of sales ask for them."""
+    tops = np.array([math.inf if step.up_to is None else step.up_to for step in steps])
+    return tops, np.array([step.postage for step in steps]), np.array([step.insured for step in steps])
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,10 +114,10 @@ class SaleCosts:
 
     def sending(self, prices: FloatArray) -> FloatArray:
         """Postage and insurance of each price; beyond the last step its terms go on."""
-        steps = self._postage()
-        tops = np.array([math.inf if step.up_to is None else step.up_to for step in steps])
-        at = np.minimum(np.searchsorted(tops, prices - TINY), len(steps) - 1)
-        postage, share = (np.array([getattr(step, name) for step in steps]) for name in ("postage", "insured"))
+        tops, postage, share = _step_table(self._postage())
+        if len(tops) == 1:
+            return np.asarray(postage[0] + share[0] * prices)
+        at = np.minimum(np.searchsorted(tops, prices - TINY), len(tops) - 1)
         return np.asarray(postage[at] + share[at] * prices)
 
     def single_by(self, way: Channel, prices: FloatArray) -> FloatArray:
@@ -121,11 +129,15 @@ class SaleCosts:
         """What a single sale of each price leaves where it leaves most; a bulk card's worth where none takes it."""
         if not self.channels:
             return self.single_by(self.ways[0], prices)
-        best = np.full(np.shape(prices), -np.inf)
+        sent, best = self.sending(prices), np.full(np.shape(prices), -np.inf)
         for way in self.channels:
-            taken = (prices >= way.least - TINY) & (prices <= (math.inf if way.most is None else way.most + TINY))
-            best = np.where(taken, np.maximum(best, self.single_by(way, prices)), best)
-        return np.where(np.isfinite(best), best, self.bulk_each)
+            left = prices * (1 - way.fee) - self.each_by(way)
+            left = left - sent if way.sent else left
+            if way.least > 0 or way.most is not None:
+                most = math.inf if way.most is None else way.most + TINY
+                left = np.where((prices >= way.least - TINY) & (prices <= most), left, -np.inf)
+            np.maximum(best, left, out=best)
+        return np.where(best > -np.inf, best, self.bulk_each)
 
     def open_to(self, price: float) -> tuple[Channel, ...]:
         """Channels that take a price."""

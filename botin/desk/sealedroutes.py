@@ -64,17 +64,23 @@ def sealed_routes(session: Session, bench: Workbench) -> tuple[SealedRoute, ...]
     grouped: dict[int, list[BoxRecord]] = defaultdict(list)
     for box in boxes:
         grouped[box.format_id].append(box)
-    return tuple(_route(session, bench, some) for some in grouped.values())
+    settings = load_settings(session)
+    costs, sales = sale_costs(session, bench.today(), settings), sealed_values(session, bench)
+
+    def route(some: list[BoxRecord]) -> SealedRoute:
+        fmt = some[0].format
+        ready = prepared(session, bench, fmt.product, How(fmt.key, net=True), settings)
+        estimate = sales.get((fmt.product.id, fmt.key))
+        return _route(some, costs.net(estimate.amount) if estimate else None, mean_of(ready.box))
+
+    return tuple(route(some) for some in grouped.values())
 
 
-def _route(session: Session, bench: Workbench, boxes: list[BoxRecord]) -> SealedRoute:
-    fmt, settings = boxes[0].format, load_settings(session)
+def _route(boxes: list[BoxRecord], sold: float | None, ripped: float) -> SealedRoute:
+    fmt = boxes[0].format
     record = fmt.product
-    costs = sale_costs(session, bench.today(), settings)
-    estimate = sealed_values(session, bench).get((record.id, fmt.key))
-    ready = prepared(session, bench, record, How(fmt.key, net=True), settings)
     paid = sum(Money(box.price_minor + box.shipping_minor + box.tax_minor, box.currency).major for box in boxes)
     return SealedRoute(
         record.id, record.name, fmt.key, fmt.label, len(boxes), record.currency, paid / len(boxes),
-        costs.net(estimate.amount) if estimate else None, mean_of(ready.box),
+        sold, ripped,
     )  # fmt: skip
