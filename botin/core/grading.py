@@ -7,7 +7,7 @@ holds q + b + N(0, g²), with its bias b. Band of a grade k: from half a step be
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -62,6 +62,30 @@ class Inspection:
         """One number: half the worst part, half the mean of the parts seen; None when nothing was looked at."""
         seen = [value for value in (self.centering, self.corners, self.edges, self.surface) if value is not None]
         return 0.5 * min(seen) + 0.5 * sum(seen) / len(seen) if seen else None
+
+
+NOTED = {
+    "off-centre": ("centering", 7.5),
+    "miscut": ("centering", 4.0),
+    "soft corner": ("corners", 7.5),
+    "edge chip": ("edges", 7.5),
+    "print line": ("surface", 8.0),
+    "dimple": ("surface", 8.0),
+    "fingerprint": ("surface", 8.5),
+    "signature bubble": ("surface", 7.0),
+    "gum stain": ("surface", 6.0),
+}
+"""What a mark noted while opening says of a part, until someone looks closely; a choice, no source."""
+
+
+def noted_look(marks: Iterable[str]) -> Inspection | None:
+    """Return the look that marks from the rip desk stand for: the worst of each part; None without any."""
+    parts: dict[str, float] = {}
+    for mark in marks:
+        if mark in NOTED:
+            part, score = NOTED[mark]
+            parts[part] = min(score, parts.get(part, score))
+    return Inspection(**parts) if parts else None
 
 
 @dataclass(frozen=True, slots=True)

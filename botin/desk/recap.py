@@ -121,10 +121,10 @@ def _result(found: Recap) -> Figure:
 def _best(session: Session, rows: list[PullRow], found: Recap, j: Judging) -> list[BestCard]:
     by_id = {row.id: row for row in rows}
     rule, chosen = j.settings.hit_rule(), found.best[:BEST]
-    looks = looks_at(session, [f"pull-{valued.pulled.id}" for valued in chosen])
+    looks = looks_at(session, [valued.pulled.id for valued in chosen])
     best = []
     for valued in chosen:
         copy = valued.pulled
-        verdict, _ = verdict_of(j, copy.card, copy.parallel, looks.get(f"pull-{copy.id}"))
+        verdict, _ = verdict_of(j, copy.card, copy.parallel, looks.get(copy.id))
         best.append(BestCard(by_id[copy.id], valued, verdict, rule.is_hit(copy.kind, copy.run)))
     return best

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Hashable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import delete, func, insert, select
 from sqlalchemy.orm import Session
 
+from botin.core.entrywords import Details
 from botin.core.fade import Fade
 from botin.core.fallback import Found, Guess, PriceModel
 from botin.core.grading import (
@@ -22,6 +23,7 @@ from botin.core.grading import (
     chances_of,
     fit_quality,
     learn_grader,
+    noted_look,
 )
 from botin.core.money import exponent
 from botin.core.product import Card, Product
@@ -310,15 +312,25 @@ def save_inspection(
 
 
 def inspections(session: Session, card_id: int) -> dict[str, Inspection]:
-    """Return the looks at the copies of a card."""
-    rows = session.execute(
-        select(InspectionRecord.copy, InspectionRecord.values).where(InspectionRecord.card_id == card_id)
+    """Return the looks at the copies of a card; a copy nobody looked at has the marks noted while it was opened."""
+    i, p = InspectionRecord, PullRecord
+    looks = session.execute(select(i.copy, i.values).where(i.card_id == card_id))
+    marked = session.execute(
+        select(p.id, p.details).where(p.card_id == card_id, p.undone_at.is_(None), p.details.contains("marks"))
     )
-    return {copy: read_inspection(values) for copy, values in rows}
+    return {**_noted(marked), **{copy: read_inspection(values) for copy, values in looks}}
 
 
-def looks_at(session: Session, copies: Sequence[str]) -> dict[str, Inspection]:
-    """Return the looks at some copies, by their names."""
-    i = InspectionRecord
-    rows = session.execute(select(i.copy, i.values).where(i.copy.in_(list(copies))))
-    return {copy: read_inspection(values) for copy, values in rows}
+def looks_at(session: Session, pull_ids: Sequence[int]) -> dict[int, Inspection]:
+    """Return the looks at some copies of boxes, by pull; marks noted while opening stand in for a missing one."""
+    i, p = InspectionRecord, PullRecord
+    looks = session.execute(select(i.copy, i.values).where(i.copy.in_([f"pull-{key}" for key in pull_ids])))
+    marked = session.execute(select(p.id, p.details).where(p.id.in_(list(pull_ids)), p.details.contains("marks")))
+    found = {**_noted(marked), **{copy: read_inspection(values) for copy, values in looks}}
+    return {int(copy.removeprefix("pull-")): look for copy, look in found.items()}
+
+
+def _noted(rows: Iterable[Any]) -> dict[str, Inspection]:
+    """Looks that the marks of some copies stand for, by their names."""
+    looks = ((pull, noted_look(Details.from_dict(json.loads(details)).marks)) for pull, details in rows)
+    return {f"pull-{pull}": look for pull, look in looks if look is not None}

@@ -9,9 +9,11 @@ import numpy as np
 import pytest
 from scipy import stats
 
+from botin.core.entrywords import MARKS
 from botin.core.fade import Fade
 from botin.core.grading import (
     GRADES,
+    NOTED,
     Grader,
     Inspection,
     Quality,
@@ -22,6 +24,7 @@ from botin.core.grading import (
     fit_quality,
     grade_chances,
     learn_grader,
+    noted_look,
     reliability,
 )
 from botin.core.routing import CopyFacts, Go, GradingCosts, Priced, Tier, judge_copy, routes_of
@@ -239,3 +242,14 @@ def test_a_limited_sum_of_money_sends_the_best_first() -> None:
     assert found.tiers == (0, 0, None)
     assert found.spent == pytest.approx(60.0)
     assert choose_tiers(np.zeros((0, 1)), [TierTerms()]).gain == 0
+
+
+def test_marks_from_the_opening_stand_in_for_a_look() -> None:
+    """The worst mark of each part counts; what says nothing of the grade is no look."""
+    found = noted_look(("soft corner", "fingerprint", "gum stain", "upside down"))
+    assert found == Inspection(corners=7.5, surface=6.0)
+    assert noted_look(("upside down",)) is None
+    assert noted_look(()) is None
+    fresh = chances_of(Quality(), Grader())
+    assert chances_of(Quality(), Grader(), found)[10.0] < 0.3 * fresh[10.0]
+    assert set(NOTED) <= set(MARKS)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 import time
 from datetime import date
@@ -242,3 +243,24 @@ def test_sealed_prices_and_flags_are_shown_where_they_help(client: FlaskClient) 
         answer = answer if seen.status_code == 200 else seen
     assert "Prices, checklists or copies changed" not in client.get("/routes/").text
     assert "cell-route" in client.get("/sets/board?part=1:signed").text
+
+
+def test_a_mark_noted_while_opening_moves_the_routes_of_that_copy(
+    client: FlaskClient, session: Session, bench: Workbench
+) -> None:
+    row = session.scalars(
+        select(VerdictRecord).where(VerdictRecord.go.in_(["grade", "look closer"])).order_by(VerdictRecord.net.desc())
+    ).first()
+    assert row is not None
+    pull = session.scalars(
+        select(PullRecord).where(PullRecord.card_id == row.card_id, PullRecord.parallel == row.parallel)
+    ).first()
+    assert pull is not None
+    pull.details = json.dumps({"marks": "soft corner;gum stain"})
+    session.commit()
+    found = price_page(session, bench, row.card_id, row.parallel)
+    graded = {route.tier: route.mean for route in found.version.verdict.routes if route.go is Go.GRADE}
+    noted = {route.tier: route.mean for route in found.copies[0].verdict.routes if route.go is Go.GRADE}
+    assert found.copies[0].key == f"pull-{pull.id}"
+    assert all(noted[tier] < graded[tier] for tier in noted)
+    assert "noted while opening" in client.get(f"/prices/card/{row.card_id}?finish={row.parallel}").text
