@@ -29,6 +29,7 @@ class Criterion:
     proposed: int | None
     why: str
     given: int | None = None
+    note: str = ""
 
     @property
     def score(self) -> int | None:
@@ -88,15 +89,17 @@ def step_score(value: float, steps: tuple[float, ...]) -> int:
     return bisect_right(steps, value + 1e-12)
 
 
-def scorecards(evidence: Evidence, given: Mapping[str, int]) -> tuple[Scorecard, Scorecard]:
-    """Return both schools' cards; ``given`` holds the user's scores by criterion."""
+def scorecards(
+    evidence: Evidence, given: Mapping[str, int], notes: Mapping[str, str] | None = None
+) -> tuple[Scorecard, Scorecard]:
+    """Return both schools' cards; ``given`` and ``notes`` hold the user's scores and notes by criterion."""
     proposed = _proposals(evidence)
     cards = []
     for school in (INVESTOR, REVIEWER):
         rows = []
         for name in CRITERIA[school]:
             score, why = proposed.get(name, (None, "yours to judge"))
-            rows.append(Criterion(name, score, why, given.get(name)))
+            rows.append(Criterion(name, score, why, given.get(name), (notes or {}).get(name, "")))
         cards.append(Scorecard(school, tuple(rows)))
     return cards[0], cards[1]
 

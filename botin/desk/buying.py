@@ -61,7 +61,9 @@ class Question:
     scores : dict
         The user's own scores by criterion.
     measured : bool
-        Averages as my boxes had them rather than as printed.
+        Printed odds mended by my boxes.
+    notes : dict
+        Notes to the scores by criterion.
     """
 
     format: str
@@ -78,6 +80,7 @@ class Question:
     other: int = 0
     scores: dict[str, int] = field(default_factory=dict)
     measured: bool = False
+    notes: dict[str, str] = field(default_factory=dict)
 
     def how(self, format_key: str = "", *, graded: bool = False) -> How:
         """Return the choices that change what a format is worth."""
@@ -183,7 +186,7 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
         season=season_of(session, bench, record, fmt, question.other or likeliest_season(session, record)),
         ways=ways,
         gaps=price_gaps(ready.box)[:GAPS],
-        cards=scorecards(_scored(ready, evidence, rows, ways, settings), question.scores),
+        cards=scorecards(_scored(ready, evidence, rows, ways, settings), question.scores, question.notes),
         month=month_of(session, bench.today(), settings, product.currency),
         mine=my_boxes(session, bench, record, question.format),
         verdict=decide(evidence),

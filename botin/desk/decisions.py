@@ -85,6 +85,7 @@ def save_decision(
         "singles": e.singles,
         "chase": list(page.question.chase),
         "net": page.question.net,
+        "notes": {row.name: row.note for card in page.cards for row in card.criteria if row.note},
     }
     scores = {row.name: row.score for card in page.cards for row in card.criteria if row.score is not None}
     made = DecisionRecord(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 
 import pytest
@@ -157,3 +158,18 @@ def test_going_over_the_budget_asks_once(client: FlaskClient, session: Session) 
     assert len(session.scalars(select(BoxRecord)).all()) == before
     assert client.post("/boxes/new", data={**fields, "over_budget": "asked"}).status_code == 303
     assert len(session.scalars(select(BoxRecord)).all()) == before + 1
+
+
+def test_scores_with_notes_are_kept_with_the_decision(client: FlaskClient, session: Session) -> None:
+    path = "/buy/1?format=hobby&price=118&s_presentation=4&n_presentation=thick+boards&n_price=too+dear"
+    page = client.get(path).text
+    assert 'value="thick boards"' in page
+    found = re.search(r'name="csrf_token"[^>]*value="([^"]+)"', page)
+    assert found
+    fields = {"csrf_token": found[1], "client_key": "notes", "choice": "leave it", "note": "later"}
+    client.post(f"/buy/1/decide{path.removeprefix('/buy/1')}", data=fields)
+    made = session.scalars(select(DecisionRecord).where(DecisionRecord.client_key == "notes")).one()
+    assert json.loads(made.figures)["notes"] == {"presentation": "thick boards", "price": "too dear"}
+    assert json.loads(made.scores)["presentation"] == 4
+    kept = client.get("/buy/").text
+    assert "presentation 4 (“thick boards”)" in kept

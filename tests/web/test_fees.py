@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+import time
 from datetime import date
 
 import pytest
@@ -14,6 +15,7 @@ from sqlalchemy.orm import Session
 from botin.core.money import Money
 from botin.desk.pricefiles import import_prices
 from botin.desk.rates import NoRateError, rate_on, save_rates
+from botin.desk.routing import is_stale
 from botin.desk.terms import GRADING, SELLING, grading_terms, save_terms, selling_table, standards, versions
 from botin.desk.workbench import Workbench
 from botin.exchange.termstext import TermsError
@@ -111,8 +113,19 @@ def test_prices_csv_comes_back_as_it_went(client: FlaskClient, session: Session,
         csv + b"base,12,copper,,11.00,EUR,2026-10-01,fair,sold\r\nbase,12,copper,,11.00,EUR,2026-10-01,fair,sold\r\n"
     )
     data = {"csrf_token": token(client), "file": (io.BytesIO(extra), "prices.csv")}
-    said = client.post("/prices/1/prices.csv", data=data, follow_redirects=True).text
+    answer = client.post("/prices/1/prices.csv", data=data)
+    assert "/routes/" in answer.location  # the routes are worked out anew, with progress shown
+    said = ""
+    for _ in range(300):
+        seen = client.get(answer.location)
+        said += seen.text
+        if seen.status_code == 200 and "/again/" not in answer.location:
+            break
+        answer = seen if seen.status_code == 303 else answer
+        time.sleep(0.05)
     assert "2 prices stored" in said
+    assert "versions worked out anew" in said
+    assert not is_stale(session)
     bad = b"section,number,price,kind\nbase,12,4,\nbase,9999,4,\nbase,12,4,rumour\nmoon,1,4,\n"
     data = {"csrf_token": token(client), "file": (io.BytesIO(bad), "bad.csv")}
     said = client.post("/prices/1/prices.csv", data=data, follow_redirects=True).text

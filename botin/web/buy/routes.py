@@ -28,7 +28,7 @@ from botin.desk.terms import sale_costs
 from botin.store.models import ProductRecord
 from botin.store.prices import add_prices
 from botin.web.buy.picture import hundred_picture, value_picture
-from botin.web.buy.typed import Typed, score_field, typed_question
+from botin.web.buy.typed import Typed, note_field, score_field, typed_question
 from botin.web.requests import bench, is_fragment, new_key, session
 from botin.web.words import minor
 
@@ -94,6 +94,7 @@ def _answer(typed: Typed, page: BuyPage) -> str:
         client_key=new_key(),
         seen=desk.seen_list(session(), page.record),
         score_field=score_field,
+        note_field=note_field,
         measured=_measured(page.record, request.args),
         logged=_boxes(page.record, request.args),
         enough=ENOUGH_BOXES,

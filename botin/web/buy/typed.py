@@ -21,6 +21,7 @@ from botin.desk.settings import Settings
 Read = TypeVar("Read")
 MOST_WISHES = 30
 MOST_BOXES = 500
+MOST_NOTE = 120
 
 
 @dataclass
@@ -140,6 +141,7 @@ def typed_question(
         weights=_weights(typed, amount),
         other=int(typed.read("other", number_between(0, 2**31), 0.0)),
         scores=_scores(typed),
+        notes=_notes(typed),
         measured=typed.values.get("odds", "measured" if boxes >= ENOUGH_BOXES else "") == "measured",
     )
 
@@ -165,6 +167,17 @@ def _weights(typed: Typed, amount: Callable[[str], float]) -> dict[str, float]:
 def score_field(criterion: str) -> str:
     """Name of a criterion's field."""
     return "s_" + criterion.replace(" ", "_")
+
+
+def note_field(criterion: str) -> str:
+    """Name of the field of a note to a criterion."""
+    return "n_" + criterion.replace(" ", "_")
+
+
+def _notes(typed: Typed) -> dict[str, str]:
+    names = (criterion for names in CRITERIA.values() for criterion in names)
+    found = {name: typed.values.get(note_field(name), "").strip()[:MOST_NOTE] for name in names}
+    return {name: note for name, note in found.items() if note}
 
 
 def _scores(typed: Typed) -> dict[str, int]:

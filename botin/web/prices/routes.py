@@ -20,6 +20,7 @@ from botin.standins.soldfeed import SimulatedFeed
 from botin.web.prices.months import months_picture
 from botin.web.prices.picture import price_picture
 from botin.web.requests import bench, new_key, session
+from botin.web.routing.routes import judge_anew
 
 prices = Blueprint("prices", __name__, template_folder="templates", url_prefix="/prices")
 PARTS = ("centering", "corners", "edges", "surface")
@@ -73,6 +74,8 @@ def take_in(product_id: int) -> Response:
         flash(f"Nothing was stored: {len(found.wrong)} lines need mending.")
     else:
         flash(f"{found.stored} prices stored, {found.known} were known already.")
+    if found.stored:
+        return judge_anew()
     return redirect(url_for("prices.index", product=product_id), 303)
 
 

@@ -62,6 +62,11 @@ def _judge(workbench: Workbench, job: Job) -> int:
 @routing.post("/again")
 def again() -> Response:
     """Work all verdicts out anew, beside the request."""
+    return judge_anew()
+
+
+def judge_anew() -> Response:
+    """Start to work all verdicts out anew and go where its progress is shown; also after prices came in."""
     workbench = bench()
     key = f"routes-{workbench.now():%Y%m%d%H%M%S%f}"
     job = workbench.jobs.start(key, "Working out the routes", lambda job: _judge(workbench, job))
