@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from botin.core.audit_rows import RATED, line_words
 from botin.core.errors import BadOddsError
 from botin.core.findings import Finding, Severity, finding
+from botin.core.lines import AT_LEAST
 from botin.core.packrates import pack_rate
 from botin.core.product import Format, Kind, OddsRow, OverallRow, Product, PromiseRow, split_names
 from botin.core.rates import Span, odds_span, parse_printed
@@ -38,6 +39,7 @@ def odds_findings(product: Product) -> Iterator[Finding]:
         yield from _room(product, fmt, rated)
         yield from _whole_promises(product, rated)
         yield from _promises(product, fmt, rated)
+        yield from _promised_rows(fmt, rated)
         yield from _unprinted(product, rated)
 
 
@@ -205,6 +207,17 @@ def _promises(product: Product, fmt: Format, rated: list[_Rated]) -> Iterator[Fi
             yield from _promise_and_odds(fmt, row, _sum(spans))
 
 
+def _promised_rows(fmt: Format, rated: list[_Rated]) -> Iterator[Finding]:
+    """A row with odds beside its own promise: the two must not lie far apart."""
+    for item in rated:
+        row = item.row
+        text, per = (row.per_box, "box") if row.per_box else (row.per_case, "case")
+        if row.packs_per_hit and text and item.span:
+            promise = PromiseRow(fmt.key, row.section, text, per, row.promise, "", line=row.line)
+            for found in _promise_and_odds(fmt, promise, item.span):
+                yield replace(found, where=f"odds.csv:{row.line}")
+
+
 def promised_packs(row: PromiseRow, fmt: Format) -> int | None:
     """Over how many packs a promise counts; None when the size of a case is unknown."""
     if row.per == "case":
@@ -218,7 +231,7 @@ def _promise_and_odds(fmt: Format, row: PromiseRow, per_pack: Span) -> Iterator[
         return
     count, expected, where = parse_printed(row.count).value, per_pack.times(packs), f"promises.csv:{row.line}"
     below = expected.high * (1 + FAR) < count
-    above = row.promise != "at_least" and expected.low * (1 - FAR) > count
+    above = row.promise not in AT_LEAST and expected.low * (1 - FAR) > count
     if below or above:
         how = {"exact": "exactly", "at_least": "at least"}.get(row.promise, "on average")
         message = (

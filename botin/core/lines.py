@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from botin.core.counts import CountLaw, average_law, per_pack_law, promised_law
@@ -17,7 +17,8 @@ from botin.core.product import Card, Format, Kind, OddsRow, Parallel, Product, P
 from botin.core.rates import parse_printed
 
 PULLABLE_REST = (Kind.BASE,)
-PROMISED = ("exact", "at_least", "guaranteed")
+AT_LEAST = ("at_least", "guaranteed")
+PROMISED = ("exact", *AT_LEAST)
 
 
 @dataclass(frozen=True)
@@ -121,28 +122,40 @@ def rate_law(row: OddsRow, fmt: Format, seeding: str = "even") -> CountLaw | Non
     Parameters
     ----------
     row : OddsRow
-        At most one rate filled.
+        One rate filled, or printed odds beside a count that is promised.
     fmt : Format
         Packs per box, boxes per case.
     seeding : {"even", "random"}
         The school for counts that are only averages.
     """
-    if row.packs_per_hit:
-        return per_pack_law(1.0 / parse_printed(row.packs_per_hit).value, fmt.packs_per_box)
-    if row.per_pack:
-        return per_pack_law(parse_printed(row.per_pack).value, fmt.packs_per_box)
-    if row.per_box:
-        return promised_law(parse_printed(row.per_box).value, row.promise, None, seeding)
-    if row.per_case and fmt.boxes_per_case:
-        return case_share_law(parse_printed(row.per_case).value, row.promise, fmt.boxes_per_case, seeding)
-    return None
+    odds = 1.0 / parse_printed(row.packs_per_hit).value if row.packs_per_hit else None
+    if row.per_box and (odds is None or row.promise in PROMISED):
+        expect = None if odds is None else odds * fmt.packs_per_box
+        return promised_law(parse_printed(row.per_box).value, row.promise, expect, seeding)
+    if row.per_case and fmt.boxes_per_case and (odds is None or row.promise in PROMISED):
+        count, boxes = parse_printed(row.per_case).value, fmt.boxes_per_case
+        over = max(0.0, (odds or 0.0) * fmt.packs_per_box - count / boxes) if row.promise in AT_LEAST else 0.0
+        share = case_share_law(count, row.promise, boxes, seeding)
+        return replace(share, poisson=share.poisson + over)
+    if odds is not None:
+        return per_pack_law(odds, fmt.packs_per_box)
+    return per_pack_law(parse_printed(row.per_pack).value, fmt.packs_per_box) if row.per_pack else None
 
 
-def case_law_of(text: str, promise: str, boxes: int | None, seeding: str) -> CountLaw | None:
+def _case_odds(row: OddsRow, fmt: Format) -> float | None:
+    """Return what the printed odds of a row expect in a whole case; None without printed odds."""
+    if not row.packs_per_hit or not fmt.boxes_per_case:
+        return None
+    return fmt.packs_per_box * fmt.boxes_per_case / parse_printed(row.packs_per_hit).value
+
+
+def case_law_of(
+    text: str, promise: str, boxes: int | None, seeding: str, odds_expect: float | None = None
+) -> CountLaw | None:
     """Count in a whole case, where one is stated and the boxes of the case are tied to each other by it."""
     if not text or not boxes or (seeding == "random" and promise not in PROMISED):
         return None
-    return promised_law(parse_printed(text).value, promise, None, seeding)
+    return promised_law(parse_printed(text).value, promise, odds_expect, seeding)
 
 
 def case_share_law(count: float, promise: str, boxes: int, seeding: str) -> CountLaw:
@@ -154,12 +167,13 @@ def case_share_law(count: float, promise: str, boxes: int, seeding: str) -> Coun
 
 def describe_rate(row: OddsRow) -> str:
     """Return the rate in words, as printed."""
-    if row.packs_per_hit:
-        return f"1:{row.packs_per_hit.removeprefix('1:')}"
+    printed = f"1:{row.packs_per_hit.removeprefix('1:')}" if row.packs_per_hit else ""
+    if printed and not (row.per_box or row.per_case):
+        return printed
     for text, unit in ((row.per_pack, "a pack"), (row.per_box, "a box"), (row.per_case, "a case")):
         if text:
             how = {"at_least": "at least ", "guaranteed": "at least ", "exact": "exactly "}.get(row.promise, "")
-            return f"{how}{text} {unit}"
+            return f"{how}{text} {unit}{', ' if printed else ''}{printed}"
     return "odds not printed"
 
 
@@ -197,7 +211,7 @@ def _is_rest_row(product: Product, row: OddsRow) -> bool:
 def _line(product: Product, fmt: Format, row: OddsRow, seeding: str) -> Line:
     try:
         law = rate_law(row, fmt, seeding)
-        per_case = case_law_of(row.per_case, row.promise, fmt.boxes_per_case, seeding)
+        per_case = case_law_of(row.per_case, row.promise, fmt.boxes_per_case, seeding, _case_odds(row, fmt))
     except BadOddsError:
         law = per_case = None
     cards = cards_of_line(product, row.section, row.parallel, row.group)

@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 
 from botin.core.errors import BadAmountError, BadOddsError
 from botin.core.findings import Finding, Severity
+from botin.core.lines import PROMISED
 from botin.core.money import Money, parse_money
 from botin.core.product import (
     Card,
@@ -145,9 +146,12 @@ class _Builder:
         )
 
     def odds(self, row: t.RawRow) -> OddsRow:
+        """Read a row of the odds: one rate, or printed odds beside the count that is promised."""
         rates = {name: self.rate(t.ODDS, row, name) for name in RATES}
         filled = [name for name in RATES if rates[name]]
-        if len(filled) > 1:
+        promise = self.promise(t.ODDS, row)
+        beside = len(filled) == 2 and filled[0] == "packs_per_hit" and filled[1] in ("per_box", "per_case")
+        if len(filled) > 1 and not (beside and promise in PROMISED):
             self.note(
                 "two-rates",
                 t.ODDS,
@@ -156,7 +160,7 @@ class _Builder:
             )
             rates |= dict.fromkeys(filled[1:], "")
         key = (row.get("format"), row.get("section"), row.get("parallel"), row.get("group"))
-        return OddsRow(*key, **rates, promise=self.promise(t.ODDS, row), line=row.line)
+        return OddsRow(*key, **rates, promise=promise, line=row.line)
 
     def promise_row(self, row: t.RawRow) -> PromiseRow | None:
         count, per = self.rate(t.PROMISES, row, "count"), row.get("per").casefold()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from botin.core.counts import CountLaw
 from botin.core.lines import BoxModel, box_model
 from botin.core.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
 from botin.core.rates import parse_printed
@@ -128,3 +129,19 @@ def test_versions_that_share_a_serial_have_their_own_part_of_it(texts: tuple[str
 def test_printed_odds_are_rounded_as_printed(text: str, low: float, high: float) -> None:
     printed = parse_printed(text)
     assert (printed.low, printed.high) == (pytest.approx(low), pytest.approx(high))
+
+
+def test_odds_beside_a_promise_add_what_they_expect_beyond_it() -> None:
+    """At least 3 beside 1:6 in 24 packs: 3 and a Poisson of one more; exactly 3 stays 3; a case of 12 with at least 4."""
+    least = model(product(OddsRow("hobby", "signed", packs_per_hit="6", per_box="3", promise="at_least")))
+    law = next(line.law for line in least.lines if line.section.key == "signed")
+    assert law is not None
+    assert (law.fixed, law.poisson) == (3, pytest.approx(1.0))
+    exact = model(product(OddsRow("hobby", "signed", packs_per_hit="6", per_box="3", promise="exact")))
+    assert next(line.law for line in exact.lines if line.section.key == "signed") == CountLaw(fixed=3)
+    case = model(product(OddsRow("hobby", "signed", packs_per_hit="48", per_case="4", promise="at_least")))
+    line = next(line for line in case.lines if line.section.key == "signed")
+    assert line.law is not None
+    assert line.case_law is not None
+    assert line.law.mean == pytest.approx(24 / 48)
+    assert (line.case_law.fixed, line.case_law.poisson) == (4, pytest.approx(12 * 24 / 48 - 4))

@@ -105,6 +105,10 @@ def findings_of(**files: str) -> list[tuple[str, str]]:
         ({"parallels_csv": "parallel,section,run\na,base,25\nb,base,many\n"}, ("bad-run", "parallels.csv:3")),
         ({"odds_csv": "format,section,packs_per_hit\nhobby,base,1:?\n"}, ("bad-rate", "odds.csv:2")),
         ({"odds_csv": "format,section,packs_per_hit,per_box\nhobby,base,4,6\n"}, ("two-rates", "odds.csv:2")),
+        (
+            {"odds_csv": "format,section,packs_per_hit,per_pack,promise\nhobby,base,4,1,exact\n"},
+            ("two-rates", "odds.csv:2"),
+        ),
         ({"odds_csv": "format,section,per_box,promise\nhobby,base,4,maybe\n"}, ("bad-promise", "odds.csv:2")),
         ({"promises_csv": "count,per,covers\n2,crate,base\n"}, ("bad-per", "promises.csv:2")),
         ({"datapackage_json": '{"botin": {"currency": "euros"}}'}, ("bad-currency", "datapackage.json")),

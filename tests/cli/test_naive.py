@@ -1,0 +1,150 @@
+"""``botin odds`` and ``botin worth`` against boxes packed the plain way by an independent reading of the package."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from click.testing import CliRunner
+
+from botin.cli import buying as buying  # noqa: PLC0414  (registers its commands)
+from botin.cli import cli
+from tests import naive
+
+BOXES = 200_000
+CARDS = (
+    "section,number,name,team,group\n"
+    + "".join(f"base,{n},Rider {n},{'Wheelers' if n % 4 else 'Spokes'},\n" for n in range(1, 81))
+    + "".join(f"signed,S{n},Rider {n},Wheelers,{'rare' if n > 6 else ''}\n" for n in range(1, 10))
+    + "".join(f"worn,W{n},Rider {n},Spokes,\n" for n in range(1, 7))
+    + "".join(f"topper,T{n},Rider {n},Wheelers,\n" for n in range(1, 4))
+)
+SECTIONS = "section,label,kind\nbase,Base,base\nsigned,Signed,autograph\nworn,Worn,relic\ntopper,Topper,box_topper\n"
+FORMATS = "format,label,packs_per_box,cards_per_pack,boxes_per_case\nhobby,Hobby,{0},{1},12\n"
+PARALLELS = "parallel,label,section,run\ncopper,Copper,base,\nslate,Slate,base,99\nsole,Sole,signed,1\n"
+HEAD = "format,section,parallel,group,packs_per_hit,per_box,per_case,per_pack,promise\n"
+PRICES = (
+    "section,number,parallel,price\nbase,,,0.11\nbase,7,,4.20\nbase,8,,0.95\nbase,,copper,1.35\nbase,,slate,6.40\n"
+    "base,7,slate,88\nsigned,,,7.15\nsigned,S1,,64\nsigned,S9,,180\nsigned,,sole,950\nworn,,,3.30\nworn,W2,,21\ntopper,,,2.25\n"
+)
+PACKAGES = {
+    "odds alone": {
+        "formats.csv": FORMATS.format(24, 8),
+        "odds.csv": HEAD
+        + "hobby,signed,,,12,,,,\nhobby,base,copper,,3,,,,\nhobby,base,slate,,29,,,,\nhobby,signed,sole,,480,,,,\nhobby,worn,,,15,,,,\n",
+    },
+    "groups, slots and a topper": {
+        "formats.csv": FORMATS.format(10, 12),
+        "odds.csv": HEAD
+        + "hobby,signed,,rare,60,,,,\nhobby,base,copper,,,,,1,\nhobby,base,slate,,0.8,,,,\nhobby,topper,,,,1,,,exact\nhobby,worn,,,,2.4,,,average\n",
+    },
+    "promises over lines": {
+        "formats.csv": FORMATS.format(24, 8),
+        "odds.csv": HEAD
+        + "hobby,signed,,,8,,,,\nhobby,signed,sole,,300,,,,\nhobby,worn,,,16,,,,\nhobby,base,slate,,,,3,,exact\nhobby,base,copper,,6,3,,,at_least\n",
+        "promises.csv": "format,label,count,per,promise,covers\nhobby,four signed or worn,4,box,exact,kind=autograph;worn\n",
+    },
+    "hits of a case": {
+        "formats.csv": FORMATS.format(12, 10),
+        "odds.csv": HEAD
+        + "hobby,signed,,,,,4,,exact\nhobby,signed,sole,,,,1,,exact\nhobby,base,copper,,2.5,,,,\nhobby,worn,,,,1,,,guaranteed\n",
+    },
+}
+WANTS: dict[str, Callable[[naive.Version], bool]] = {
+    "base:7": lambda v: v == ("base", "7", ""),
+    "base:7:*": lambda v: v[:2] == ("base", "7"),
+    "base:9:slate": lambda v: v == ("base", "9", "slate"),
+    "signed:S1": lambda v: v == ("signed", "S1", ""),
+    "kind=autograph": lambda v: v[0] == "signed",
+    "kind=relic": lambda v: v[0] == "worn",
+    "name=Rider 2": lambda v: v[1].lstrip("SWT") == "2",
+    "team=Spokes,kind=base": lambda v: v[0] == "base" and int(v[1]) % 4 == 0,
+}
+
+
+@pytest.fixture(params=PACKAGES, ids=lambda name: name)
+def packed(request: pytest.FixtureRequest, tmp_path: Path) -> tuple[Path, naive.Boxes]:
+    files = {"sections.csv": SECTIONS, "cards.csv": CARDS, "parallels.csv": PARALLELS, **PACKAGES[request.param]}
+    folder = tmp_path / "package"
+    folder.mkdir()
+    for name, text in files.items():
+        (folder / name).write_text(text, "utf-8")
+    meta = {
+        "name": "naive",
+        "title": "Naive",
+        "botin": {"currency": "EUR"},
+        "resources": [{"name": name[:-4], "path": name} for name in files],
+    }
+    (folder / "datapackage.json").write_text(json.dumps(meta), "utf-8")
+    (tmp_path / "prices.csv").write_text(PRICES, "utf-8")
+    return folder, naive.pack(files, BOXES, seed=len(request.param))
+
+
+def answer(*args: object) -> dict[str, object]:
+    found = CliRunner().invoke(cli, [str(arg) for arg in (*args, "--json")])
+    assert found.exit_code == 0, found.stderr
+    document: dict[str, object] = json.loads(found.stdout)
+    return document
+
+
+def test_chances_and_counts(packed: tuple[Path, naive.Boxes]) -> None:
+    """Every chance within four and a half standard errors of its share in 200,000 boxes, every count as well."""
+    folder, boxes = packed
+    for want, test in WANTS.items():
+        exact = answer("odds", folder, "--format", "hobby", "--want", want)
+        share, count = boxes.share_with(test)
+        chance = exact["chance"]["box"]  # type: ignore[index]
+        assert share == pytest.approx(chance, abs=4.5 * math.sqrt(max(chance * (1 - chance), 1e-6) / BOXES) + 1e-9), (
+            want
+        )
+        expected = float(exact["expected_per_box"])  # type: ignore[arg-type]
+        assert count == pytest.approx(expected, abs=4.5 * math.sqrt(max(expected, 0.01) / BOXES)), want
+
+
+def test_worth(packed: tuple[Path, naive.Boxes], tmp_path: Path) -> None:
+    """Mean within four standard errors; every quantile x at p has F(x−) − 0.003 ≤ p ≤ F(x) + 0.003."""
+    folder, boxes = packed
+    rows = {(r["section"], r["number"], r["parallel"]): float(r["price"]) for r in naive.read(PRICES)}
+    values = np.round(boxes.values(lambda v: rows.get(v, rows.get((v[0], "", v[2]), 0.0))), 6)
+    cost = float(np.quantile(values, 0.7)) + 0.004
+    exact = answer("worth", folder, "--format", "hobby", "--prices", tmp_path / "prices.csv", "--cost", cost)
+    assert exact["mean"] == pytest.approx(values.mean(), abs=4 * values.std() / math.sqrt(BOXES))
+    for name, share in (("p10", 0.1), ("median", 0.5), ("p90", 0.9)):
+        x, bound = float(exact[name]), float(exact["grid_step"])  # type: ignore[arg-type]
+        assert (values < x - bound).mean() - 0.003 <= share <= (values <= x + bound).mean() + 0.003, name
+    assert exact["chance_break_even"] == pytest.approx((values >= cost).mean(), abs=0.005)
+    assert exact["unpriced"] == []
+
+
+def test_several_boxes_and_all_of_a_list(packed: tuple[Path, naive.Boxes]) -> None:
+    """Three boxes are three independent ones; all of a list needs each of it in the same boxes."""
+    folder, boxes = packed
+    exact = answer("odds", folder, "--format", "hobby", "--want", "base:7", "--want", "kind=relic", "--all")
+    wanted = [np.array([WANTS[want](name) for name in boxes.names]) for want in ("base:7", "kind=relic")]
+    box, version = np.concatenate(boxes.box), np.concatenate(boxes.version)
+    both = np.ones(BOXES, bool)
+    for hit in wanted:
+        both &= np.bincount(box[hit[version]], minlength=BOXES) > 0
+    share = float(both.mean())
+    assert exact["chance"]["box"] == pytest.approx(share, abs=4.5 * math.sqrt(share * (1 - share) / BOXES))  # type: ignore[index]
+    three = answer("odds", folder, "--format", "hobby", "--want", "signed:S1", "--boxes", 3)["chance"]
+    assert three["boxes"] == pytest.approx(1 - (1 - three["box"]) ** 3)  # type: ignore[index]
+
+
+def test_a_case_holds_what_is_promised_of_it(tmp_path: Path) -> None:
+    """Four signed in a case of twelve: a box has one with chance 4/12, the case for certain; a sole in one of twelve."""
+    files = {"sections.csv": SECTIONS, "cards.csv": CARDS, "parallels.csv": PARALLELS, **PACKAGES["hits of a case"]}
+    for name, text in files.items():
+        (tmp_path / name).write_text(text, "utf-8")
+    meta = {"name": "case", "title": "Case", "resources": [{"name": name[:-4], "path": name} for name in files]}
+    (tmp_path / "datapackage.json").write_text(json.dumps(meta), "utf-8")
+    plain = answer("odds", tmp_path, "--format", "hobby", "--want", "kind=autograph")["chance"]
+    sole = answer("odds", tmp_path, "--format", "hobby", "--want", "signed:S1:sole", "--boxes", 2)["chance"]
+    assert plain["case"] == pytest.approx(1.0)  # type: ignore[index]
+    assert sole["box"] == pytest.approx(1 / 12 / 9)  # type: ignore[index]
+    assert sole["case"] == pytest.approx(1 / 9)  # type: ignore[index]
+    assert sole["boxes"] == pytest.approx(1 - (1 - 1 / 108) ** 2)  # type: ignore[index]
