@@ -16,12 +16,14 @@ from botin.core.selling import SaleCosts
 class GemTerms:
     """What grading one copy costs with its share of shipping, and the chance to reckon with before a box is open.
 
-    ``gem_chance`` is the user's usual share of top grades; a copy that misses it sells as if raw.
+    ``gem_chance`` is the share of top grades to reckon with, from ``counted`` graded copies of the product, or the
+    user's usual one when that is 0; a copy that misses it sells as if raw.
     """
 
     cost: float
     top_grade: str
     gem_chance: float
+    counted: int = 0
 
 
 def graded_box(box: PricedBox, book: PriceBook, costs: SaleCosts, grading: GemTerms) -> PricedBox:

@@ -299,19 +299,14 @@ def graded_route(copy: CopyFacts, tier: Tier, costs: SaleCosts, grading: Grading
 
     While the card is away its price fades (or rises) like the raw one.
     """
-    nets, weights = [], []
     left, wait = left_after(copy, weeks), 1 - grading.monthly * weeks / WEEKS_A_MONTH
-    for grade, chance in copy.by_house.get(tier.house, copy.chances).items():
-        if chance <= 0:
-            continue
-        price = copy.graded.get(grade, copy.raw)
-        price = price if price.amount > 0 else copy.raw
-        values = price.amount * left * _nodes(price.spread)
-        over = values > tier.ceiling if tier.ceiling is not None else np.zeros(NODES, bool)
-        fee = tier.fee + np.where(over, tier.upcharge, 0.0)
-        nets.append(sale_nets(values, costs) * wait - fee - grading.each - grading.insured * values)
-        weights.append(np.full(NODES, chance / NODES))
-    return _summed(Go.GRADE, tier.label, np.concatenate(nets), np.concatenate(weights))
+    likely = [(grade, chance) for grade, chance in copy.by_house.get(tier.house, copy.chances).items() if chance > 0]
+    prices = [price if (price := copy.graded.get(grade, copy.raw)).amount > 0 else copy.raw for grade, _ in likely]
+    values = np.concatenate([price.amount * left * _nodes(price.spread) for price in prices])
+    over = tier.upcharge * (values > tier.ceiling) if tier.ceiling is not None else 0.0
+    nets = sale_nets(values, costs) * wait - tier.fee - over - grading.each - grading.insured * values
+    weights = np.repeat([chance / NODES for _, chance in likely], NODES)
+    return _summed(Go.GRADE, tier.label, nets, weights)
 
 
 def judge_copy(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float = LATER_WEEKS) -> RouteVerdict:

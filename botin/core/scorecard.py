@@ -72,7 +72,7 @@ class Evidence:
     hits_per_name : float or None
         Expected hits ÷ names on the checklist.
     gem_share : float or None
-        Share of top grades reckoned with.
+        Share of top grades reckoned with; ``gem_counted`` graded copies say so, or the user when that is 0.
     floor : float or None
         Share of the release price that stays.
     """
@@ -82,6 +82,7 @@ class Evidence:
     hits_per_name: float | None
     gem_share: float | None
     floor: float | None
+    gem_counted: int = 0
 
 
 def step_score(value: float, steps: tuple[float, ...]) -> int:
@@ -117,7 +118,8 @@ def _proposals(evidence: Evidence) -> dict[str, tuple[int | None, str]]:
         why = f"{evidence.hits_per_name:.3f} hits a box for each name on the checklist"
         found["checklist"] = (step_score(evidence.hits_per_name, HITS_STEPS), why)
     if evidence.gem_share is not None:
-        why = f"you reckon with {evidence.gem_share:.0%} top grades"
+        of = evidence.gem_counted
+        why = f"{evidence.gem_share:.0%} top grades, " + (f"by {of:,} graded copies" if of else "as you reckon")
         found["gradeability"] = (step_score(evidence.gem_share, GEM_STEPS), why)
     if evidence.floor is not None:
         why = f"singles keep {evidence.floor:.0%} of their release price"

@@ -13,6 +13,7 @@ from botin.core.breakeven import Walk, walk
 from botin.core.buyverdict import BuyVerdict, Case, decide
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.figure import Figure, Input
+from botin.core.gradedbox import GemTerms
 from botin.core.pricegaps import PriceGap, price_gaps
 from botin.core.product import Format, Product
 from botin.core.scorecard import Evidence, Scorecard, scorecards
@@ -29,6 +30,7 @@ from botin.desk.buyformats import (
     season_choices,
     season_of,
 )
+from botin.desk.gradecounts import gem_terms
 from botin.desk.myboxes import MyBox, my_boxes
 from botin.desk.otherways import OtherWays, other_ways
 from botin.desk.prepared import How, Prepared, prepared
@@ -166,13 +168,14 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
     median = curve.quantile(0.5) or 0.0
     ways = other_ways(session, bench, record, wishes, (cost, median), settings, question.wait)
     evidence = _evidence(ready, curve, cost, rows, ways, settings)
+    gems, graded = gem_terms(session, bench, record, settings), question.how(graded=True)
     return BuyPage(
         record=record,
         product=product,
         format=fmt,
         question=question,
         currency=product.currency,
-        answers=_answers(session, bench, record, question, ready, settings),
+        answers=_answers(question, ready, prepared(session, bench, record, graded, settings), gems),
         curve=curve,
         case=ready.curve(cost, fmt.boxes_per_case, one_case=True) if fmt.boxes_per_case else None,
         several=ready.curve(cost, question.boxes),
@@ -186,7 +189,7 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
         season=season_of(session, bench, record, fmt, question.other or likeliest_season(session, record)),
         ways=ways,
         gaps=price_gaps(ready.box)[:GAPS],
-        cards=scorecards(_scored(ready, evidence, rows, ways, settings), question.scores, question.notes),
+        cards=scorecards(_scored(ready, evidence, rows, ways, gems), question.scores, question.notes),
         month=month_of(session, bench.today(), settings, product.currency),
         mine=my_boxes(session, bench, record, question.format),
         verdict=decide(evidence),
@@ -197,14 +200,7 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
     )
 
 
-def _answers(
-    session: Session,
-    bench: Workbench,
-    record: ProductRecord,
-    question: Question,
-    ready: Prepared,
-    settings: Settings,
-) -> Answers:
+def _answers(question: Question, ready: Prepared, graded_box: Prepared, gems: GemTerms) -> Answers:
     cost, x = question.price.total, question.at_least or question.price.total
     curve = ready.curve(max(cost, x / 2))
     price = Input("cost of the box", cost, "money")
@@ -215,8 +211,8 @@ def _answers(
     )
     notes = (*ready.box.assumptions, ready.repeats.words())
     law = "from the whole distribution: the product of the lines’ characteristic functions, inverted"
-    graded = prepared(session, bench, record, question.how(graded=True), settings).curve(cost)
-    grading = (price, Input("grading a card", settings.grading_cost, "money"))
+    graded = graded_box.curve(cost)
+    grading = (price, Input("grading a card", gems.cost, "money"))
     return Answers(
         cost=question.price.figure(),
         pays=Figure("chance that it pays", curve.chance_at_least(cost), "share", f"P(value ≥ cost), {law}", (price,)),
@@ -231,7 +227,7 @@ def _answers(
             graded.chance_at_least(cost),
             "share",
             "every card that gains by it is sent in; with the gem share it sells as top grade, else as raw; net",
-            (*grading, Input("gem share", settings.gem_chance_percent / 100, "share")),
+            (*grading, Input("gem share", gems.gem_chance, "share")),
         ),
     )
 
@@ -271,16 +267,15 @@ def _evidence(
     )
 
 
-def _scored(
-    ready: Prepared, evidence: Case, rows: Sequence[ChanceRow], ways: OtherWays, settings: Settings
-) -> Evidence:
+def _scored(ready: Prepared, evidence: Case, rows: Sequence[ChanceRow], ways: OtherWays, gems: GemTerms) -> Evidence:
     names = {name for line in ready.box.rest for card in line.line.cards for name in card.people}
     hits = next((row.found.expected for row in rows if row.label == "any hit" and row.found), None)
     return Evidence(
         median_share=evidence.median / evidence.cost if evidence.cost else None,
         wanted=evidence.wanted,
         hits_per_name=hits / len(names) if hits is not None and names else None,
-        gem_share=settings.gem_chance_percent / 100,
+        gem_share=gems.gem_chance,
+        gem_counted=gems.counted,
         floor=ways.fade.floor if ways.fade.prices else None,
     )
 

@@ -18,6 +18,7 @@ from botin.core.measured import Measured, measured_model
 from botin.core.priced import PricedBox, Seen, priced_box
 from botin.core.valuecurve import POINTS, ValueCurve, value_curve
 from botin.core.worth import rare_share
+from botin.desk.gradecounts import gem_terms
 from botin.desk.learning import measured_lines
 from botin.desk.settings import Settings
 from botin.desk.terms import sale_costs
@@ -113,7 +114,8 @@ def seen_copies(session: Session, product_id: int) -> Seen:
 def prepared(session: Session, bench: Workbench, record: ProductRecord, how: How, settings: Settings) -> Prepared:
     """Return a format ready for questions; kept until the product, its prices or the settings change."""
     seen = seen_copies(session, record.id)
-    costs, grading = sale_costs(session, bench.today(), settings), settings.grading()
+    costs = sale_costs(session, bench.today(), settings)
+    grading = gem_terms(session, bench, record, settings) if how.graded else None
     rest: Hashable = (costs, grading) if how.net or how.graded else None
     today = bench.today()
     lines = measured_lines(session, bench, record, how.format) if how.measured else {}
@@ -125,7 +127,7 @@ def prepared(session: Session, bench: Workbench, record: ProductRecord, how: How
         model = measured_model(model, lines) if lines else model
         book = bench.prices(session, record)
         box = priced_box(model, book, costs.nets if how.net else None, seen)
-        if how.graded:
+        if grading is not None:
             box = graded_box(box, book, costs, grading)
         return Prepared(box, repeats_of(how.repeats), fine=not how.graded)
 

@@ -10,17 +10,18 @@ from sqlalchemy.orm import Session
 from botin.core.boxvalue import LineValue, line_values, mean_value
 from botin.core.cost import Cost
 from botin.core.figure import Figure
+from botin.core.hits import HitRule
 from botin.core.lines import BoxModel
 from botin.core.money import Money
 from botin.core.prices import PriceBook
 from botin.core.product import Product
 from botin.core.recap import Pulled, Recap, Valued, recap
 from botin.core.routing import RouteVerdict
-from botin.desk.routing import Judging, kept_judging, looks_at, verdict_of
+from botin.desk.routing import kept_verdict, looks_at
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
 from botin.store.boxes import PullRow, get_box, pulls_of
-from botin.store.models import BoxRecord
+from botin.store.models import BoxRecord, ProductRecord
 
 BEST = 10
 
@@ -94,7 +95,7 @@ def box_recap(session: Session, bench: Workbench, box_id: int) -> BoxRecap:
         model_mean=mean,
         contributions=values,
         result=_result(found),
-        best=tuple(_best(session, rows, found, kept_judging(session, bench, record))),
+        best=tuple(_best(session, bench, record, rows, found, settings.hit_rule())),
         settings=settings,
         counted_at=bench.now(),
         assumptions=model.assumptions,
@@ -118,13 +119,14 @@ def _result(found: Recap) -> Figure:
     return Figure("value less cost", gain, "money", "value of what came out − cost of the box")
 
 
-def _best(session: Session, rows: list[PullRow], found: Recap, j: Judging) -> list[BestCard]:
-    by_id = {row.id: row for row in rows}
-    rule, chosen = j.settings.hit_rule(), found.best[:BEST]
+def _best(
+    session: Session, bench: Workbench, record: ProductRecord, rows: list[PullRow], found: Recap, rule: HitRule
+) -> list[BestCard]:
+    by_id, chosen = {row.id: row for row in rows}, found.best[:BEST]
     looks = looks_at(session, [valued.pulled.id for valued in chosen])
-    best = []
-    for valued in chosen:
-        copy = valued.pulled
-        verdict, _ = verdict_of(j, copy.card, copy.parallel, looks.get(copy.id))
-        best.append(BestCard(by_id[copy.id], valued, verdict, rule.is_hit(copy.kind, copy.run)))
-    return best
+    copies = [(one.pulled.card, one.pulled.parallel, looks.get(one.pulled.id)) for one in chosen]
+    verdicts = kept_verdict(session, bench, record, copies)
+    return [
+        BestCard(by_id[one.pulled.id], one, verdict, rule.is_hit(one.pulled.kind, one.pulled.run))
+        for one, verdict in zip(chosen, verdicts, strict=True)
+    ]

@@ -18,11 +18,11 @@ from botin.core.recap import Pulled
 from botin.desk.copies import pull_cost
 from botin.desk.orders import grades_of
 from botin.desk.recap import pulled_copies
-from botin.desk.routing import flag_of
+from botin.desk.routing import kept_verdict, looks_at
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.boxes import PullRow, get_box, pulls_of
-from botin.store.models import BoxRecord, PullRecord
+from botin.store.models import BoxRecord, ProductRecord, PullRecord
 from botin.store.models_copies import DepartureRecord, GradingCopyRecord, VerdictRecord
 
 
@@ -61,19 +61,18 @@ def box_cards(session: Session, bench: Workbench, box_id: int) -> BoxCards:
     settings, rows = load_settings(session), pulls_of(session, box_id)
     rule = CostRule(settings.cost_rule) if settings.cost_rule in set(CostRule) else CostRule.BY_VALUE
     known = {copy.id: copy for copy in pulled_copies(product, rows)}
-    chosen, gone, grades = _chosen(session, box_id), _gone(session, box_id), grades_of(session, list(known))
+    gone, grades, go = _gone(session, box_id), grades_of(session, list(known)), _routes(session, bench, record, known)
     found = []
     for row in rows:
         copy = known.get(row.id)
         label = product.section_by_key[row.section].label if row.section in product.section_by_key else ""
-        version = (row.section, row.number, row.parallel)
         found.append(
             CardRow(
                 row,
                 label,
                 book.estimate(copy.card, copy.parallel) if copy else None,
                 pull_cost(session, bench, box, row.id, rule),
-                (chosen.get(row.id) or flag_of(session, bench, record.id, version)) if copy else "",
+                go.get(row.id, ""),
                 grades.get(row.id, ""),
                 gone.get(row.id),
             )
@@ -81,15 +80,24 @@ def box_cards(session: Session, bench: Workbench, box_id: int) -> BoxCards:
     return BoxCards(box, tuple(sorted(found, key=lambda one: -(one.price.amount if one.price else 0.0))))
 
 
-def _chosen(session: Session, box_id: int) -> dict[int, str]:
-    """The user's own routes of the copies of a box, by pull."""
+def _routes(session: Session, bench: Workbench, record: ProductRecord, known: dict[int, Pulled]) -> dict[int, str]:
+    """Route of each copy: the user's own, else that of the copy as it was looked at, else that of its version."""
     v, p = VerdictRecord, PullRecord
     rows = session.execute(
-        select(p.id, v.chosen)
+        select(p.id, v.chosen, v.go)
         .join(v, (v.card_id == p.card_id) & (v.parallel == p.parallel))
-        .where(p.box_id == box_id, v.chosen != "")
+        .where(p.id.in_(list(known)))
     )
-    return {pull: word for pull, word in rows}  # noqa: C416  (rows are not plain tuples)
+    stored = {pull: (chosen, go) for pull, chosen, go in rows}
+    looks = looks_at(session, list(known))
+    anew = [pull for pull in known if pull in looks or pull not in stored]
+    copies = [(known[pull].card, known[pull].parallel, looks.get(pull)) for pull in anew]
+    judged = dict(zip(anew, kept_verdict(session, bench, record, copies), strict=True))
+    found = {}
+    for pull in known:
+        chosen, go = stored.get(pull, ("", ""))
+        found[pull] = chosen or (judged[pull].go.value if pull in judged else go)
+    return found
 
 
 def _gone(session: Session, box_id: int) -> dict[int, DepartureRecord]:

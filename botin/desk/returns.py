@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session
 from botin.core.errors import BotinError
 from botin.core.grading import GRADES, Bin, Grader, Quality, brier, chances_of, learn_grader, reliability
 from botin.desk.cardpage import find_card
-from botin.desk.routing import inspections, qualities, returned_grades
+from botin.desk.gradecounts import qualities, returned_grades
+from botin.desk.routing import inspections
 from botin.desk.workbench import Workbench
 from botin.store.models_copies import ReturnedRecord
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from sqlalchemy import delete, func, insert, select
@@ -18,10 +19,8 @@ from botin.core.grading import (
     Grader,
     Inspection,
     Quality,
-    Returned,
     Standard,
     chances_of,
-    fit_quality,
     learn_grader,
     noted_look,
 )
@@ -29,6 +28,7 @@ from botin.core.money import exponent
 from botin.core.product import Card, Product
 from botin.core.routing import CopyFacts, Go, Priced, RouteVerdict, judge_copy, plainly_bulk
 from botin.core.selling import SaleCosts
+from botin.desk.gradecounts import qualities, returned_grades
 from botin.desk.otherways import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings
 from botin.desk.terms import GradingTerms, grading_terms, sale_costs, standards
@@ -122,30 +122,6 @@ def _is_grade(text: str) -> bool:
     return text.replace(".", "", 1).isdigit()
 
 
-def qualities(session: Session, product_id: int) -> dict[str, Quality]:
-    """Fit the prior of quality from counts of graded copies, for the product and for its sections."""
-    rows = session.execute(
-        select(GradeCountRecord.section, GradeCountRecord.grade_halves, GradeCountRecord.count).where(
-            GradeCountRecord.product_id == product_id
-        )
-    )
-    counts: dict[str, dict[float, int]] = {}
-    for section, halves, count in rows:
-        counts.setdefault(section, {})[float(round(halves / 2 + 1e-9))] = count
-    return {section: fit_quality(found) for section, found in counts.items()}
-
-
-def returned_grades(session: Session, house: str = "") -> list[Returned]:
-    """Return my own graded copies that I had looked at, with the prior of that time; of one house if it is named."""
-    query = select(ReturnedRecord).where(ReturnedRecord.score_halves.is_not(None))
-    rows = session.scalars(query.where(ReturnedRecord.house == house) if house else query)
-    found = []
-    for row in rows:
-        prior = json.loads(row.forecast).get("prior", [9.0, 0.9])
-        found.append(Returned((row.score_halves or 0) / 2, row.grade_halves / 2, Quality(*prior)))
-    return found
-
-
 def facts_of(j: Judging, card: Card, parallel: str, inspection: Inspection | None) -> tuple[CopyFacts, Guess]:
     """Gather prices and chances of a copy."""
     raw = j.model.estimate(card, parallel)
@@ -175,6 +151,24 @@ def verdict_of(
     """Judge one version, or one copy that was looked at."""
     facts, raw = facts_of(j, card, parallel, inspection)
     return judge_copy(facts, j.costs, j.terms.costs), raw
+
+
+def kept_verdict(
+    session: Session, bench: Workbench, record: ProductRecord, copies: Sequence[tuple[Card, str, Inspection | None]]
+) -> list[RouteVerdict]:
+    """Judge some copies; each verdict is made once while what it rests on stays."""
+    key, j = _judging_key(session, bench, record), kept_judging(session, bench, record)
+    return [
+        bench.keep_small(
+            ("verdict", key, card.section, card.number, parallel, look),
+            partial(_verdict, j, card, parallel, look),
+        )
+        for card, parallel, look in copies
+    ]
+
+
+def _verdict(j: Judging, card: Card, parallel: str, look: Inspection | None) -> RouteVerdict:
+    return verdict_of(j, card, parallel, look)[0]
 
 
 def owned_versions(session: Session, product_id: int) -> list[tuple[int, str, str, str, int]]:
@@ -288,7 +282,7 @@ def flag_of(session: Session, bench: Workbench, product_id: int, version: tuple[
         card = j.product.card_by_number.get(version[:2])
         return verdict_of(j, card, version[2])[0].go.value if card else ""
 
-    return bench.keep(("flag", key, version), judge)
+    return bench.keep_small(("flag", key, version), judge)
 
 
 def read_inspection(text: str) -> Inspection:

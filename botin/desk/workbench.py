@@ -26,7 +26,7 @@ from botin.store.models import ProductRecord
 from botin.store.prices import load_prices
 
 Made = TypeVar("Made")
-KEPT = 256
+KEPT, KEPT_SMALL = 256, 8_192
 
 
 def _back_up(home: Path, now: datetime) -> int:
@@ -54,6 +54,7 @@ class Workbench:
         self.now = now
         self.home = home
         self._kept: OrderedDict[Hashable, Any] = OrderedDict()
+        self._small: OrderedDict[Hashable, Any] = OrderedDict()
         self._lock = Lock()
         self.jobs = Jobs()
 
@@ -114,14 +115,21 @@ class Workbench:
 
     def keep(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """Return what was made for this key before, or make it; the least used is dropped."""
+        return self._keep(self._kept, KEPT, key, make)
+
+    def keep_small(self, key: Hashable, make: Callable[[], Made]) -> Made:
+        """Do the same for a word or a verdict: thousands of them must not push out what takes long to make."""
+        return self._keep(self._small, KEPT_SMALL, key, make)
+
+    def _keep(self, kept: OrderedDict[Hashable, Any], most: int, key: Hashable, make: Callable[[], Made]) -> Made:
         with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                found: Made = self._kept[key]
+            if key in kept:
+                kept.move_to_end(key)
+                found: Made = kept[key]
                 return found
         made = make()
         with self._lock:
-            self._kept[key] = made
-            while len(self._kept) > KEPT:
-                self._kept.popitem(last=False)
+            kept[key] = made
+            while len(kept) > most:
+                kept.popitem(last=False)
         return made
