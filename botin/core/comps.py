@@ -10,6 +10,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import cached_property
 
 import numpy as np
 
@@ -42,8 +43,6 @@ class CompEstimate:
         (Σw)² ÷ Σw²: how many equally recent sales they are worth.
     used, outliers : tuple of PriceRow
         What counted, and what was too far off.
-    trend : float or None
-        Change a week as a share, from the sales that counted; None with too few or at one date.
     """
 
     amount: float
@@ -53,7 +52,11 @@ class CompEstimate:
     effective: float
     used: tuple[PriceRow, ...]
     outliers: tuple[PriceRow, ...]
-    trend: float | None
+
+    @cached_property
+    def trend(self) -> float | None:
+        """Change a week as a share, from the sales that counted; None with too few or at one date."""
+        return _trend(self.used)
 
     @property
     def error(self) -> float:
@@ -95,7 +98,6 @@ def comp_estimate(rows: Sequence[PriceRow], as_of: date, kind: PriceKind = Price
         effective,
         tuple(row for _, _, row in kept),
         tuple(row for row, ok in zip(mine, keep, strict=True) if not ok),
-        _trend([row for _, _, row in kept]),
     )
 
 
