@@ -107,10 +107,11 @@ def _houses(
 
 def kept_judging(session: Session, bench: Workbench, record: ProductRecord) -> Judging:
     """Return the same, made once while prices, returned grades, fees and settings stay."""
-    return bench.keep(_judging_key(session, bench, record), lambda: judging(session, bench, record))
+    return bench.keep(judging_key(session, bench, record), lambda: judging(session, bench, record))
 
 
-def _judging_key(session: Session, bench: Workbench, record: ProductRecord) -> Hashable:
+def judging_key(session: Session, bench: Workbench, record: ProductRecord) -> Hashable:
+    """Return what a verdict rests on: prices, day, settings, returned grades and fees."""
     settings = load_settings(session)
     taught = [select(func.count(model.id)).scalar_subquery() for model in (ReturnedRecord, GradeCountRecord)]
     counts = tuple(session.execute(select(*taught)).one())
@@ -157,7 +158,7 @@ def kept_verdict(
     session: Session, bench: Workbench, record: ProductRecord, copies: Sequence[tuple[Card, str, Inspection | None]]
 ) -> list[RouteVerdict]:
     """Judge some copies; each verdict is made once while what it rests on stays."""
-    key, j = _judging_key(session, bench, record), kept_judging(session, bench, record)
+    key, j = judging_key(session, bench, record), kept_judging(session, bench, record)
     return [
         bench.keep_small(
             ("verdict", key, card.section, card.number, parallel, look),
@@ -272,10 +273,10 @@ def _judged(verdict: RouteVerdict, record: ProductRecord) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def flag_of(session: Session, bench: Workbench, product_id: int, version: tuple[str, str, str]) -> str:
-    """Return the route of a version as soon as it is pulled; what it rests on is kept, so logging stays quick."""
-    record = bench.record(session, product_id)
-    key = _judging_key(session, bench, record)
+def flag_of(
+    session: Session, bench: Workbench, record: ProductRecord, version: tuple[str, str, str], key: Hashable
+) -> str:
+    """Return the route of a version as soon as it is pulled; ``key`` is the `judging_key` of its product."""
 
     def judge() -> str:
         j = bench.keep(key, lambda: judging(session, bench, record))

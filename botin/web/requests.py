@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -13,7 +14,7 @@ from sqlalchemy.orm import Session
 from botin.desk.learning import usual_slots
 from botin.desk.ripedit import other_products
 from botin.desk.routeboard import waiting
-from botin.desk.routing import flag_of
+from botin.desk.routing import flag_of, judging_key
 from botin.desk.workbench import Workbench
 from botin.store.boxes import PullRow, state_counts
 from botin.store.models import BoxRecord, ProductRecord
@@ -52,7 +53,12 @@ def slot_flag(row: PullRow) -> str:
     """Where a hit should go, in a word; empty for what is not on the checklist."""
     if row.unlisted or row.product_id is None:
         return ""
-    return flag_of(session(), bench(), row.product_id, (row.section, row.number, row.parallel))
+    known: dict[int, tuple[ProductRecord, Hashable]] = g.setdefault("flag_keys", {})
+    if row.product_id not in known:
+        record = bench().record(session(), row.product_id)
+        known[row.product_id] = (record, judging_key(session(), bench(), record))
+    record, key = known[row.product_id]
+    return flag_of(session(), bench(), record, (row.section, row.number, row.parallel), key)
 
 
 def bench() -> Workbench:
