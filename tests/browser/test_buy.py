@@ -66,6 +66,8 @@ def test_arrow_keys_walk_over_the_set_board(looking: Page) -> None:
         "/routes/",
         "/routes/grading",
         "/fees/",
+        "/recap/1/cards",
+        "/recap/purchase/2026-01-28",
         "/prices/card/380?finish=slate",
         "/recap/",
         "/recap/product/1",

@@ -131,7 +131,8 @@ def sent() -> Response:
     form = request.form
     terms = grading_terms(session(), bench().today())
     tier = next((tier for tier in terms.costs.tiers if tier.label == form.get("tier", "")), None)
-    versions = [(int(key), finish) for key, _, finish in (text.partition(":") for text in form.getlist("copy"))]
+    parts = (text.partition(":") for text in form.getlist("copy"))
+    versions = [(int(key), finish) for key, _, finish in parts if key.isdigit()]
     try:
         if tier is None:
             message = "That tier is not among your tiers any more. Choose the mix anew."

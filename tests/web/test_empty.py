@@ -1,0 +1,60 @@
+"""A new user with nothing stored: every desk answers, says what to do, and bad addresses are answered in words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+
+from botin.desk.workbench import Workbench
+from botin.home import DATABASE
+from botin.store.engine import migrate, open_engine, sessions
+from tests.conftest import NOW
+
+
+@pytest.fixture
+def fresh(made_app: Flask, tmp_path: Path) -> Iterator[FlaskClient]:
+    engine = open_engine(tmp_path / DATABASE)
+    migrate(engine)
+    before = dict(made_app.config)
+    made_app.config["ALLOWED_HOSTS"] = {"127.0.0.1", "localhost"}
+    made_app.extensions["bench"] = Workbench(sessions(engine), lambda: NOW, tmp_path)
+    yield made_app.test_client()
+    made_app.config.clear()
+    made_app.config.update(before)
+    engine.dispose()
+
+
+@pytest.mark.parametrize(
+    ("path", "words"),
+    [
+        ("/", "Add a product"),
+        ("/buy/", "Add one in the library"),
+        ("/rip/", "Rip"),
+        ("/recap/", "No box is closed yet"),
+        ("/recap/purchase/2026-01-01", "No box is closed yet"),
+        ("/sets/", "Sets"),
+        ("/prices/", "No product yet"),
+        ("/routes/", "No copy has a route yet"),
+        ("/routes/grading", "Work the routes out first"),
+        ("/fees/", "An example, of no real house"),
+        ("/library/", "Library"),
+        ("/settings/", "Settings"),
+    ],
+)
+def test_every_desk_answers_a_new_user(fresh: FlaskClient, path: str, words: str) -> None:
+    found = fresh.get(path)
+    assert found.status_code == 200
+    assert words in found.text
+
+
+@pytest.mark.parametrize(
+    "path", ["/recap/1", "/recap/1/cards", "/prices/1/prices.csv", "/prices/card/1", "/buy/1", "/rip/1"]
+)
+def test_what_is_not_there_is_said(fresh: FlaskClient, path: str) -> None:
+    found = fresh.get(path)
+    assert found.status_code == 404
+    assert "Traceback" not in found.text
