@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -15,12 +14,10 @@ from botin.core.figure import Figure
 from botin.core.product import Format
 from botin.core.seasons import Change, season_changes
 from botin.desk.prepared import prepared
+from botin.desk.question import Question
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
 from botin.store.models import ProductRecord
-
-if TYPE_CHECKING:
-    from botin.desk.buying import Question
 
 
 @dataclass(frozen=True)

@@ -15,12 +15,13 @@ from botin.core.errors import NotFoundError
 from botin.core.money import Money
 from botin.core.prices import PriceRow
 from botin.desk.budget import month_of
-from botin.desk.buying import Question, buy_page, read_chase
+from botin.desk.buying import buy_page, read_chase
 from botin.desk.decisions import decisions, mark_seen, save_decision, seen_list
 from botin.desk.learning import measured_repeats, usual_slots
 from botin.desk.myboxes import my_boxes
 from botin.desk.otherways import product_fade, weeks_since
 from botin.desk.prepared import How, prepared, repeats_of
+from botin.desk.question import Question
 from botin.desk.recap import box_recap
 from botin.desk.settings import Settings, load_settings, save_settings
 from botin.desk.workbench import Workbench

@@ -18,10 +18,11 @@ from botin.core.simulate import simulate
 from botin.core.wants import BadWantError, parse_want
 from botin.desk import decisions as desk
 from botin.desk.boxlogs import box_logs
-from botin.desk.buying import BuyPage, Question, buy_page, products_to_buy
+from botin.desk.buying import BuyPage, buy_page, products_to_buy
 from botin.desk.learning import measured_repeats
 from botin.desk.prepared import prepared
 from botin.desk.pricing import sealed_prices
+from botin.desk.question import Question
 from botin.desk.rates import rate_on
 from botin.desk.settings import load_settings
 from botin.desk.terms import sale_costs

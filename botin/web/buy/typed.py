@@ -15,7 +15,7 @@ from botin.core.measured import ENOUGH_BOXES
 from botin.core.money import parse_money
 from botin.core.product import Product, split_names
 from botin.core.scorecard import CRITERIA
-from botin.desk.buying import Question
+from botin.desk.question import Question
 from botin.desk.settings import Settings
 
 Read = TypeVar("Read")
