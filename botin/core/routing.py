@@ -387,7 +387,7 @@ def _reason(
             f"from {100 * (needed or 0):.0f} in 100 it pays; inspection would change the answer"
         )
     if go is Go.GRADE:
-        return f"graded ({best.tier}) it nets {best.mean:.2f} on average{against}"
+        return f"it nets {best.mean:.2f} on average ({best.tier}){against}"
     if go is Go.BULK:
         pays = "no single sale pays" if price_needed is None else f"a single sale pays from {price_needed:.2f}"
         return f"{pays if copy.raw.amount > 0 else 'no price is known'}; it counts {best.mean:.2f} in bulk{against}"

@@ -16,6 +16,7 @@ from botin.core.money import Money
 from botin.core.numberlist import NumberListError, read_numbers
 from botin.desk.workbench import Workbench
 from botin.store.boxes import card_ids
+from botin.store.graded import grades_of, out_of
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord, PullRecord
 from botin.store.models_copies import ArrivalRecord, DepartureRecord
 
@@ -162,7 +163,7 @@ def undo_arrival(session: Session, bench: Workbench, arrival_id: int) -> None:
 
 @dataclass(frozen=True, slots=True)
 class OwnedCopy:
-    """A copy of a card, wherever it came from and whether it is still there."""
+    """A copy of a card, wherever it came from and whether it is still there; ``out`` for grading."""
 
     key: str
     parallel: str
@@ -174,15 +175,20 @@ class OwnedCopy:
     got_on: date | None
     cost: Money | None
     gone: DepartureRecord | None
+    out: bool = False
 
 
 def copies_of_card(session: Session, bench: Workbench, card_id: int, rule: CostRule) -> tuple[OwnedCopy, ...]:
     """Return all copies of a card, those of boxes first."""
     gone = _gone(session, card_id)
+    mine = session.scalars(select(PullRecord.id).where(PullRecord.card_id == card_id, PullRecord.undone_at.is_(None)))
+    ids = mine.all()
+    grades, out = grades_of(session, ids), out_of(session, ids)
     found = [
         OwnedCopy(
-            f"pull-{pull.id}", pull.parallel, pull.serial, pull.run, "", box.label or f"box {box.id}", box.id,
-            pull.logged_at.date(), pull_cost(session, bench, box, pull.id, rule), gone.get(("pull", pull.id)),
+            f"pull-{pull.id}", pull.parallel, pull.serial, pull.run, grades.get(pull.id, ""),
+            box.label or f"box {box.id}", box.id, pull.logged_at.date(),
+            pull_cost(session, bench, box, pull.id, rule), gone.get(("pull", pull.id)), pull.id in out,
         )
         for pull, box in session.execute(
             select(PullRecord, BoxRecord).join(BoxRecord, BoxRecord.id == PullRecord.box_id)

@@ -44,14 +44,6 @@ def out_counts(session: Session, *, still_out: bool = False) -> Counter[Version]
     return found
 
 
-def grades_of(session: Session, pull_ids: Sequence[int]) -> dict[int, str]:
-    """Return the grade that copies of boxes came back with, by pull."""
-    g = GradingCopyRecord
-    graded = select(g.pull_id, g.grade_halves).where(g.pull_id.in_(list(pull_ids)), g.grade_halves.is_not(None))
-    rows = session.execute(graded.order_by(g.id))
-    return {pull or 0: f"{(halves or 0) / 2:g}" for pull, halves in rows}
-
-
 def send(
     session: Session,
     bench: Workbench,

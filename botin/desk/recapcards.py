@@ -16,12 +16,12 @@ from botin.core.money import Money
 from botin.core.prices import Estimate, PriceRow
 from botin.core.recap import Pulled
 from botin.desk.copies import pull_cost
-from botin.desk.orders import grades_of
 from botin.desk.recap import pulled_copies
 from botin.desk.routing import kept_verdict, looks_at
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.boxes import PullRow, get_box, pulls_of
+from botin.store.graded import grades_of
 from botin.store.models import BoxRecord, ProductRecord, PullRecord
 from botin.store.models_copies import DepartureRecord, GradingCopyRecord, VerdictRecord
 

@@ -24,7 +24,7 @@ def install(app: Flask, bench: Workbench) -> None:
     """Hang the workbench on the app, close sessions after each request, count what waits for the rail."""
     app.extensions["bench"] = bench
     app.teardown_appcontext(_close)
-    app.jinja_env.globals.update(asset=asset, box_products=box_products)
+    app.jinja_env.globals.update(asset=asset, box_products=box_products, typed_again=typed_again)
     app.jinja_env.globals.update(slot_words=slot_words, slot_flag=slot_flag)
     app.context_processor(lambda: {} if is_fragment() else {"rail_counts": rail_counts()})
 
@@ -89,6 +89,21 @@ def is_fragment() -> bool:
 def new_key() -> str:
     """Make a key for a form, so that sending it twice stores once."""
     return uuid4().hex
+
+
+def keep_typed() -> str:
+    """Keep the form of this request for the page that is shown next; return the word its address names it by."""
+    word = new_key()
+    form = request.form.to_dict()
+    bench().keep_small(("typed", word), lambda: form)
+    return word
+
+
+def typed_again(name: str, otherwise: str = "") -> str:
+    """Return what was typed into a field, when the address says that the form could not be stored."""
+    word = request.args.get("typed", "")
+    form: dict[str, str] = bench().keep_small(("typed", word), dict) if word else {}
+    return form.get(name, otherwise)
 
 
 def asset(name: str) -> str:

@@ -18,6 +18,7 @@ from botin.desk.setboard import board
 from botin.desk.submission import best_mix
 from botin.desk.terms import grading_terms
 from botin.desk.workbench import Workbench
+from botin.store.graded import grades_of
 from botin.store.models import PullRecord
 from botin.store.models_copies import GradingCopyRecord, GradingOrderRecord, ReturnedRecord
 from tests.web.test_fees import token
@@ -63,7 +64,7 @@ def test_copies_of_an_order_are_out_until_they_are_back(session: Session, bench:
     assert orders.out_counts(session, still_out=True)[version] == 0
     assert orders.out_counts(session)[version] == 1  # the graded one is spoken for, the refused one is here again
     pulls = session.scalars(select(GradingCopyRecord.pull_id).where(GradingCopyRecord.id == first)).all()
-    assert orders.grades_of(session, [pull or 0 for pull in pulls]) == {pulls[0]: "9.5"}
+    assert grades_of(session, [pull or 0 for pull in pulls]) == {pulls[0]: "9.5"}
     assert session.scalar(select(ReturnedRecord.house).order_by(ReturnedRecord.id.desc()).limit(1)) == "House B"
     assert calibration(session).count == 11
 

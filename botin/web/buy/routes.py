@@ -163,7 +163,10 @@ def seen(product_id: int) -> Response:
 def decide(product_id: int) -> Response:
     """Keep a decision with its figures."""
     record = bench().record(session(), product_id)
-    _, question = _asked(record)
+    typed, question = _asked(record)
+    if typed.no_cost:
+        flash("Type what the box costs first: nothing was kept.")
+        return _back(product_id)
     page = buy_page(session(), bench(), record, question)
     form = request.form
     made = desk.save_decision(

@@ -21,6 +21,7 @@ from botin.desk.settings import Settings
 Read = TypeVar("Read")
 MOST_WISHES = 30
 MOST_BOXES = 500
+COST_FIELDS = {"price", "ship", "tax", "rate"}
 MOST_NOTE = 120
 
 
@@ -30,6 +31,11 @@ class Typed:
 
     values: dict[str, str]
     errors: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def no_cost(self) -> bool:
+        """Whether nobody can say what the box costs: the price is missing, or a part of the cost cannot be read."""
+        return not self.values.get("price", "").strip() or bool(COST_FIELDS & self.errors.keys())
 
     def read(self, name: str, make: Callable[[str], Read], otherwise: Read) -> Read:
         """Read one field; what cannot be read is noted and the other value used."""

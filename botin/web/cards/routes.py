@@ -11,7 +11,7 @@ from botin.core.errors import BotinError
 from botin.core.money import parse_money
 from botin.desk import copies as desk
 from botin.desk.cardpage import find_card
-from botin.web.requests import bench, session
+from botin.web.requests import bench, keep_typed, session
 
 cards = Blueprint("cards", __name__, template_folder="templates", url_prefix="/cards")
 
@@ -40,13 +40,19 @@ def leave(card_id: int) -> Response:
         which = {"pull": "pull_id", "arrival": "arrival_id"}.get(kind, "pull_id")
         chosen = {which: int(number) if number.isdigit() else 0}
         desk.depart(session(), bench(), form.get("client_key", ""), departure, **chosen)
-    except BotinError as exc:
-        flash(exc.message)
-    except ValueError:
-        flash("Nothing was stored: write the day like 2026-03-14.")
-    else:
-        flash(f"Noted: {departure.went}.")
-    return redirect(url_for("cards.card", card_id=card_id), 303)
+    except (BotinError, ValueError) as exc:
+        flash(exc.message if isinstance(exc, BotinError) else "Nothing was stored: write the day like 2026-03-14.")
+        return _page(card_id, typed=keep_typed(), anchor="copies-head")
+    flash(f"Noted: {departure.went}.")
+    return _page(card_id)
+
+
+def _page(card_id: int, typed: str | None = None, anchor: str | None = None) -> Response:
+    """Go to the page of the card, at the finish the form was about."""
+    return redirect(
+        url_for("prices.card", card_id=card_id, finish=request.form.get("finish", ""), typed=typed, _anchor=anchor),
+        303,
+    )
 
 
 @cards.post("/<int:card_id>/back")

@@ -19,7 +19,7 @@ from botin.desk.routing import save_inspection
 from botin.standins.soldfeed import SimulatedFeed
 from botin.web.prices.months import months_picture
 from botin.web.prices.picture import price_picture
-from botin.web.requests import bench, new_key, session
+from botin.web.requests import bench, keep_typed, new_key, session
 from botin.web.routing.routes import judge_anew
 
 prices = Blueprint("prices", __name__, template_folder="templates", url_prefix="/prices")
@@ -120,8 +120,8 @@ def look(card_id: int) -> Response:
         save_inspection(session(), bench(), card_id, form.get("copy", ""), parallel, Inspection(*values, *sides))
     except ValueError as exc:
         flash(f"Nothing was stored: {exc}")
-    else:
-        flash("Kept. Its routes follow from it.")
+        return _typed(card_id, parallel, "look-head")
+    flash("Kept. Its routes follow from it.")
     return redirect(url_for("prices.card", card_id=card_id, finish=parallel, _anchor="routes-head"), 303)
 
 
@@ -134,9 +134,14 @@ def returned(card_id: int) -> Response:
         note_return(session(), bench(), card_id, form.get("client_key", ""), found)
     except BotinError as exc:
         flash(exc.message)
-    else:
-        flash("Noted. The forecasts learn from it.")
+        return _typed(card_id, parallel, "back-head")
+    flash("Noted. The forecasts learn from it.")
     return redirect(url_for("prices.card", card_id=card_id, finish=parallel, _anchor="grade-head"), 303)
+
+
+def _typed(card_id: int, parallel: str, anchor: str) -> Response:
+    """Go back to the form with what was typed."""
+    return redirect(url_for("prices.card", card_id=card_id, finish=parallel, typed=keep_typed(), _anchor=anchor), 303)
 
 
 def _number(text: str, low: float, high: float) -> float | None:

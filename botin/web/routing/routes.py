@@ -22,7 +22,7 @@ from botin.desk.submission import best_mix
 from botin.desk.terms import grading_terms
 from botin.desk.workbench import Workbench
 from botin.store.models import ProductRecord
-from botin.web.requests import bench, is_fragment, new_key, session
+from botin.web.requests import bench, is_fragment, keep_typed, new_key, session
 
 routing = Blueprint("routing", __name__, template_folder="templates", url_prefix="/routes")
 MOMENT = 1.0
@@ -139,7 +139,7 @@ def sent() -> Response:
             raise NotFoundError(message)
         made = send(session(), bench(), form.get("client_key", ""), tier, _day("sent_on"), versions)
     except (BotinError, ValueError) as exc:
-        flash(exc.message if isinstance(exc, BotinError) else "Write the day like 2026-03-14.")
+        return _not_stored(exc)
     else:
         flash(f"Noted: {len(versions)} in {tier.label}, due about {made.due_on:%d %B}. The parcel must hold them so.")
     return redirect(url_for("routing.grading", _anchor="orders-head"), 303)
@@ -162,5 +162,11 @@ def back() -> Response:
             count = grades_came_back(session(), bench(), filled, _day("back_on"))
             flash(f"{count} came back. The forecasts learn from them." if count else "Fill in a grade first.")
     except (BotinError, ValueError) as exc:
-        flash(exc.message if isinstance(exc, BotinError) else "Write the day like 2026-03-14.")
+        return _not_stored(exc)
     return redirect(url_for("routing.grading", _anchor="orders-head"), 303)
+
+
+def _not_stored(exc: BotinError | ValueError) -> Response:
+    """Say why, and show the orders with what was typed."""
+    flash(exc.message if isinstance(exc, BotinError) else "Write the day like 2026-03-14.")
+    return redirect(url_for("routing.grading", typed=keep_typed(), _anchor="orders-head"), 303)

@@ -19,7 +19,7 @@ from botin.desk.learning import measured_fit
 from botin.desk.prepared import How, prepared, repeats_of
 from botin.desk.setboard import Board, board, history, named_sets
 from botin.desk.settings import load_settings, save_settings
-from botin.web.requests import bench, is_fragment, new_key, session
+from botin.web.requests import bench, is_fragment, keep_typed, new_key, session
 from botin.web.sets.picture import board_picture, finish_picture, history_line
 
 sets = Blueprint("sets", __name__, template_folder="templates", url_prefix="/sets")
@@ -154,9 +154,8 @@ def arrive() -> AnyResponse:
     """Take copies from elsewhere: a list of numbers with what all of them cost."""
     form = request.form
     record = bench().record(session(), int(form.get("product_id", "0") or 0))
-    back = redirect(form.get("back") or url_for("sets.index"), 303)
-    if not (form.get("back") or "/").startswith("/sets/"):
-        back = redirect(url_for("sets.index"), 303)
+    back = form.get("back", "")
+    back = back if back.startswith("/sets/") else url_for("sets.index")
     try:
         arrival = Arrival(
             form.get("section", ""),
@@ -168,13 +167,11 @@ def arrive() -> AnyResponse:
             parse_money(form.get("cost") or "0", record.currency),
         )
         count = add_arrivals(session(), bench(), record, form.get("client_key", ""), arrival)
-    except BotinError as exc:
-        flash(exc.message)
-    except ValueError:
-        flash("Nothing was stored: write the day like 2026-03-14.")
-    else:
-        flash(f"{count} cop{'y' if count == 1 else 'ies'} taken in.")
-    return back
+    except (BotinError, ValueError) as exc:
+        flash(exc.message if isinstance(exc, BotinError) else "Nothing was stored: write the day like 2026-03-14.")
+        return redirect(f"{back}{'&' if '?' in back else '?'}typed={keep_typed()}#arrive-head", 303)
+    flash(f"{count} cop{'y' if count == 1 else 'ies'} taken in.")
+    return redirect(back, 303)
 
 
 @sets.get("/needs.csv")
