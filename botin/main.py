@@ -67,13 +67,17 @@ def run_server(home: Path, port: int, *, demo: bool) -> None:
 
     from waitress import create_server  # noqa: PLC0415  (the command line starts faster without the web)
 
+    from botin.desk.settings import load_settings  # noqa: PLC0415
     from botin.desk.workbench import Workbench  # noqa: PLC0415
     from botin.store.engine import migrate, open_engine, sessions  # noqa: PLC0415
     from botin.web.app import create_app  # noqa: PLC0415
 
     engine = open_engine(home / DATABASE)
     migrate(engine)
-    app = create_app(Workbench(sessions(engine), utc_now, home), secret_key(home), demo=demo)
+    bench = Workbench(sessions(engine), utc_now, home)
+    with sessions(engine)() as session:
+        bench.live_in(load_settings(session).time_zone)
+    app = create_app(bench, secret_key(home), demo=demo)
     gc.enable()
     try:
         server = create_server(app, host="127.0.0.1", port=port, threads=6, ident=None)

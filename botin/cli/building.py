@@ -9,14 +9,17 @@ from typing import Any
 import click
 
 from botin.cli import cli
-from botin.cli.buying import FORMAT, REPEATS, price_book, product_and_format
+from botin.cli.buying import FORMAT, REPEATS, price_book, product_and_format, unused_prices
+from botin.cli.pricing import LENIENT, load_prices_for, used_or_refused
 from botin.cli.scripts import JSON, PACKAGE, scripted
 from botin.core.collation import Repeats
 from botin.core.finishing import Finish, Terms, finish
 from botin.core.lines import box_model
+from botin.core.money import exponent
+from botin.core.naming import Names
 from botin.core.priced import priced_box
 from botin.core.repeats import BoxCounts, Estimated, RepeatFit, fit_repeats
-from botin.exchange.fees import read_sale_costs
+from botin.exchange.fees import read_fees
 from botin.exchange.have import read_have
 
 
@@ -92,6 +95,10 @@ def repeats_document(found: RepeatFit) -> dict[str, Any]:
 @click.option(
     "--fees", type=click.Path(path_type=Path), help="fees.json: what a box brings beside is then net of selling."
 )
+@click.option(
+    "--model", "with_model", is_flag=True, help="Means of the price model instead of the given prices as they are."
+)
+@LENIENT
 @JSON
 @scripted
 def finish_command(  # noqa: PLR0913, PLR0917  (the options of the contract)
@@ -105,17 +112,25 @@ def finish_command(  # noqa: PLR0913, PLR0917  (the options of the contract)
     max_boxes: int,
     fees: Path | None,
     *,
+    with_model: bool,
+    lenient: bool,
     as_json: bool,  # noqa: ARG001  (always JSON)
 ) -> dict[str, Any]:
     """Say what finishing a set costs with 0, 1, 2 … more boxes."""
     product, fmt = product_and_format(package, format_key)
-    costs = read_sale_costs(fees) if fees else None
-    book, model = price_book(prices_path, product.currency), box_model(product, fmt)
+    read = read_fees(fees, exponent(product.currency)) if fees else None
+    costs = read.selling if read else None
+    names = Names(product)
+    prices = load_prices_for(prices_path, product.currency, names)
+    used_or_refused(prices.unused, lenient=lenient)
+    owned = read_have(have_path, section, names)
+    book, model = price_book(prices, product, model=with_model), box_model(product, fmt)
     box, singles = priced_box(model, book, costs.nets if costs else None), priced_box(model, book)
-    found = finish(box, singles, section, read_have(have_path, section), Terms(box_price, max_boxes), repeats)
+    found = finish(box, singles, section, owned.counts, Terms(box_price, max_boxes), repeats)
     document = finish_document(found)
     document["assumptions"].append(costs.words() if costs else "what a box brings beside is at raw prices")
-    return document
+    more = [*owned.unused, *(read.unused if read else ())]
+    return {**document, "unused": unused_prices(prices) + [one.document() for one in more]}
 
 
 def finish_document(found: Finish) -> dict[str, Any]:

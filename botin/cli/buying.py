@@ -2,27 +2,32 @@
 
 from __future__ import annotations
 
-from datetime import UTC, date, datetime
+from datetime import date
 from pathlib import Path
 from typing import Any
 
 import click
 
 from botin.cli import cli
+from botin.cli.pricing import LENIENT, Prices, load_prices_for, newest, used_or_refused
 from botin.cli.scripts import JSON, PACKAGE, line_keys, scripted
 from botin.core.chance import Chances, chances
 from botin.core.collation import INDEPENDENT, NO_REPEATS, Repeats
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.findings import Severity
 from botin.core.lines import BoxModel, box_model
-from botin.core.priced import priced_box
-from botin.core.prices import PriceBook, PriceRow
+from botin.core.modelbook import ModelBook
+from botin.core.money import exponent
+from botin.core.naming import Names
+from botin.core.priced import priced_box, without_versions
+from botin.core.pricemodel import PriceModel
+from botin.core.prices import PriceBook, PriceKind
 from botin.core.product import Format, Product
 from botin.core.wants import parse_want, versions
 from botin.core.worth import Worth, worth
-from botin.exchange.fees import read_sale_costs
+from botin.exchange.fees import read_fees
 from botin.exchange.package import load
-from botin.exchange.prices import read_prices
+from botin.exchange.unused import Unused
 
 EXACT_POINTS = 2**18
 """A script can wait: a grid fine enough that prices in cents are hardly ever rounded."""
@@ -75,24 +80,22 @@ def product_and_format(package: Path, format_key: str) -> tuple[Product, Format]
     return reading.product, fmt
 
 
-def price_book(path: Path, currency: str) -> PriceBook:
-    """Read prices; their ages are counted from the newest of them.
-
-    Raises
-    ------
-    BotinError
-        When a row cannot be read: a price left out would change the answer unseen.
-    """
-    rows, findings = read_prices(path, currency)
-    if findings:
-        message = f"{findings[0].where}: {findings[0].message}"
-        raise BotinError(message)
-    return PriceBook(rows, newest(rows))
+def price_book(prices: Prices, product: Product, *, model: bool = False) -> PriceBook:
+    """Return the given prices as they are, or with ``model`` what the price model makes of them."""
+    if not model:
+        return PriceBook(prices.rows, newest(prices.rows))
+    return ModelBook(PriceModel(product, prices.rows, newest(prices.rows)), prices.rows, rounded=False)
 
 
-def newest(rows: list[PriceRow]) -> date:
-    """Return the day of the newest price, today when none has one."""
-    return max((row.sold_on for row in rows if row.sold_on), default=datetime.now(UTC).date())
+def unused_prices(prices: Prices) -> list[dict[str, str]]:
+    """List what of a price file plays no part in a box: what matched nothing, graded and asking prices."""
+    found = [one.document() for one in prices.unused]
+    for row in prices.rows:
+        if row.grade or row.kind is not PriceKind.SOLD:
+            text = " ".join(filter(None, (row.section, row.number, row.parallel, row.grade, f"{row.amount:g}")))
+            why = "a box holds raw cards" if row.grade else f"a price of the kind {row.kind.value} is no sale"
+            found.append(Unused(f"prices.csv:{row.line}", text, why).document())
+    return found
 
 
 @cli.command("odds")
@@ -147,6 +150,11 @@ def _model(product: Product, fmt: Format, seeding: str = "even") -> BoxModel:
 @REPEATS
 @click.option("--net", is_flag=True, help="Net of selling costs.")
 @click.option("--fees", type=click.Path(path_type=Path), help="fees.json, for --net")
+@click.option("--model", is_flag=True, help="Means of the price model instead of the given prices as they are.")
+@click.option(
+    "--without", "without", multiple=True, help="What to leave out, like the wants of botin odds: no chase."
+)
+@LENIENT
 @JSON
 @scripted
 def worth_command(  # noqa: PLR0913, PLR0917  (the options of the contract)
@@ -158,8 +166,11 @@ def worth_command(  # noqa: PLR0913, PLR0917  (the options of the contract)
     seeding: str,
     repeats: Repeats,
     fees: Path | None,
+    without: tuple[str, ...],
     *,
     net: bool,
+    model: bool,
+    lenient: bool,
     as_json: bool,  # noqa: ARG001  (always JSON)
 ) -> dict[str, Any]:
     """Say what boxes are worth: mean, median, spread, and the chance to break even."""
@@ -167,14 +178,22 @@ def worth_command(  # noqa: PLR0913, PLR0917  (the options of the contract)
         message = "--net needs --fees: what selling costs is yours to say."
         raise click.UsageError(message)
     product, fmt = product_and_format(package, format_key)
-    costs = read_sale_costs(fees) if net and fees else None
-    book = price_book(prices_path, product.currency)
+    read = read_fees(fees, exponent(product.currency)) if net and fees else None
+    costs = read.selling if read else None
+    prices = load_prices_for(prices_path, product.currency, Names(product))
+    used_or_refused(prices.unused, lenient=lenient)
+    book = price_book(prices, product, model=model)
     box = priced_box(_model(product, fmt, seeding), book, costs.nets if costs else None)
+    if without:
+        box = without_versions(box, frozenset().union(*(versions(product, parse_want(spec)) for spec in without)))
     found = worth(box, cost, boxes, repeats=repeats, points=EXACT_POINTS)
     document = worth_document(found, product.currency)
     if costs:
         document["assumptions"].append(costs.words())
-    return document
+    if without:
+        document["assumptions"].append(f"without {' and '.join(without)}: such cards count 0")
+    unused = unused_prices(prices) + ([one.document() for one in read.unused] if read else [])
+    return {**document, "unused": unused}
 
 
 def worth_document(found: Worth, currency: str) -> dict[str, Any]:

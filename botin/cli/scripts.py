@@ -40,7 +40,7 @@ def scripted(command: Callable[P, dict[str, Any]]) -> Callable[P, None]:
         try:
             document = command(*args, **kwargs)
         except BotinError as exc:
-            say({"error": exc.message})
+            say({"error": exc.message, **getattr(exc, "document", {})})
             click.echo(f"Error: {exc.message}", err=True)
             sys.exit(exc.exit_code)
         say(document)

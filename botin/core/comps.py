@@ -22,10 +22,13 @@ CUT = 3.5
 CONSISTENT = 1.4826
 """Median absolute deviation to standard deviation of a normal (standard)."""
 FEWEST_TO_DROP = 4
+MEDIAN_ERROR = 1.2533
+"""Standard error of a median against that of a mean, √(π/2) at the normal (standard)."""
 SMALLEST_SPREAD = 0.05
 """Two equal sales do not make a price certain: a spread of 5 % at least; a choice."""
-LONELY_SPREAD = 0.35
-"""Spread of log prices taken for a version with one or two sales; a choice."""
+LONELY_SPREAD, LONELY_WORTH = 0.35, 3.0
+"""Usual spread of log prices, and the sales it counts as beside those of a version: a few sales that happen to agree
+say little of how they scatter; a choice, held against simulated sales in the tests."""
 Z80 = 1.2815515655446004
 
 
@@ -35,8 +38,8 @@ class CompEstimate:
 
     Attributes
     ----------
-    amount, low, high : float
-        Estimate and its 80 % interval.
+    amount : float
+        The estimate.
     spread : float
         Robust standard deviation of the log prices of single sales.
     effective : float
@@ -46,8 +49,6 @@ class CompEstimate:
     """
 
     amount: float
-    low: float
-    high: float
     spread: float
     effective: float
     used: tuple[PriceRow, ...]
@@ -59,9 +60,33 @@ class CompEstimate:
         return _trend(self.used)
 
     @property
+    def sigma(self) -> float:
+        """Spread of log prices to reckon with: that of its sales, pulled towards the usual one while they are few."""
+        own, usual = self.effective * self.spread**2, LONELY_WORTH * LONELY_SPREAD**2
+        return math.sqrt((own + usual) / (self.effective + LONELY_WORTH))
+
+    @property
     def error(self) -> float:
         """Standard error of the log of the estimate."""
-        return self.spread * 1.2533 / math.sqrt(max(self.effective, 0.5))
+        return self.sigma * MEDIAN_ERROR / math.sqrt(max(self.effective, 0.5))
+
+    def at_share(self, z: float) -> float:
+        """Price so many standard errors of a normal up or down, wider by what few sales leave unknown of the spread.
+
+        Student's t by its first correction, z + (z³ + z)/4ν (Fisher 1926; Abramowitz and Stegun 26.7.5, from memory).
+        """
+        free = self.effective + LONELY_WORTH - 1
+        return self.amount * math.exp((z + (z**3 + z) / (4 * free)) * self.error)
+
+    @property
+    def low(self) -> float:
+        """Lower end of its 80 % interval."""
+        return self.at_share(-Z80)
+
+    @property
+    def high(self) -> float:
+        """Upper end of its 80 % interval."""
+        return self.at_share(Z80)
 
 
 def comp_estimate(rows: Sequence[PriceRow], as_of: date, kind: PriceKind = PriceKind.SOLD) -> CompEstimate | None:
@@ -89,11 +114,8 @@ def comp_estimate(rows: Sequence[PriceRow], as_of: date, kind: PriceKind = Price
         spread = max(spread, LONELY_SPREAD)
     total = sum(w for _, w, _ in kept)
     effective = total**2 / sum(w * w for _, w, _ in kept)
-    error = Z80 * spread * 1.2533 / math.sqrt(effective)
     return CompEstimate(
         math.exp(middle),
-        math.exp(middle - error),
-        math.exp(middle + error),
         spread,
         effective,
         tuple(row for _, _, row in kept),

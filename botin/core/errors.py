@@ -6,6 +6,8 @@ r"""One class per failure; the message is a sentence that says what to do.
     ├── BadAmountError         an amount of money that cannot be read
     ├── CurrencyMismatchError  two currencies added without a rate
     ├── BadOddsError           odds or a rate that cannot be read
+    ├── DamageTableError       a line of the damage table that is no kind and percentage
+    ├── TimeZoneError          a time zone that is not known
     ├── NotFoundError          a product, box or card that is not there
     ├── StaleFormError         the screen was older than the record
     ├── BoxStateError          the box is sealed, open or closed, and the step needs another state
@@ -55,6 +57,29 @@ class BadOddsError(BotinError):
 
     def __init__(self, text: str) -> None:
         super().__init__(f"“{text}” is not a rate. Write odds like 1:24 and counts like 2.")
+
+
+class DamageTableError(BotinError):
+    """A line of the table of damage that is not a kind and a percentage."""
+
+    status = 422
+
+    def __init__(self, number: int, line: str) -> None:
+        super().__init__(
+            f"Line {number} of the damage table, “{line.strip()[:60]}”, is not a kind and a percentage from 0 to 100."
+            " Write it like gum stain; 55."
+        )
+
+
+class TimeZoneError(BotinError):
+    """A time zone that is not known."""
+
+    status = 422
+
+    def __init__(self, name: str) -> None:
+        super().__init__(
+            f"“{name[:60]}” is no time zone. Write it like Europe/Paris, or leave it empty for this machine’s own."
+        )
 
 
 class NotFoundError(BotinError):

@@ -1,18 +1,17 @@
 """Chance of each grade: how the product usually grades, moved by my own look at the copy, capped by limits.
 
-True quality q ~ N(μ, τ²) on the scale of grades; my inspection y = q + N(0, s²); a house gives the grade whose band
-holds q + b + N(0, g²), with its bias b. Band of a grade k: from half a step below it to half a step above.
+True quality q ~ N(μ, τ²) on the scale of grades; my inspection y = q + N(0, s²), seen in halves and at the ends of
+the scale only as “at least” and “below”; a house gives the grade whose band holds q + b + N(0, g²), with its bias b,
+and none above what the centering allows. Counts of a house are what came of all that: quality is fitted with bias,
+noise and limits in it, and the cuts between its grades are set so that without a look the forecast is what the counts
+say.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-
-import numpy as np
-
-from botin.core.counts import FloatArray
 
 BIAS_PRIOR = 0.5
 """Standard deviation of a house's bias, in grades."""
@@ -26,12 +25,25 @@ PARTS = ("centering", "corners", "edges", "surface")
 
 @dataclass(frozen=True, slots=True)
 class Quality:
-    """The prior of quality, and the noise of a grader."""
+    """How copies of a product, section or era grade.
+
+    Attributes
+    ----------
+    mean, spread : float
+        Of the true quality before any look, when there are no counts.
+    noise : float
+        Grader noise that mean and spread were fitted with.
+    counted : int
+        Graded copies behind it.
+    shares : tuple of (grade, share)
+        What a house gave, the top grade first; empty without counts.
+    """
 
     mean: float = DEFAULT_PRIOR[0]
     spread: float = DEFAULT_PRIOR[1]
     noise: float = NOISE
     counted: int = 0
+    shares: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +60,7 @@ class Grader:
 
 @dataclass(frozen=True, slots=True)
 class Inspection:
-    """My look at a copy: 1 to 10 in halves for each part, and centering in percent of the larger border."""
+    """My look at a copy: 1 to 10 in halves for each part, centering in percent of the larger border, marks seen."""
 
     centering: float | None = None
     corners: float | None = None
@@ -56,12 +68,24 @@ class Inspection:
     surface: float | None = None
     front: float | None = None
     back: float | None = None
+    marks: tuple[str, ...] = ()
+
+    @property
+    def measured(self) -> bool:
+        """Whether it says anything of the grade."""
+        return self.score is not None or self.front is not None or self.back is not None
 
     @property
     def score(self) -> float | None:
         """One number: half the worst part, half the mean of the parts seen; None when nothing was looked at."""
         seen = [value for value in (self.centering, self.corners, self.edges, self.surface) if value is not None]
         return 0.5 * min(seen) + 0.5 * sum(seen) / len(seen) if seen else None
+
+
+def inspection_of(values: Mapping[str, float | None]) -> Inspection:
+    """Make a look of its parts by name."""
+    parts = {name: values.get(name) for name in (*PARTS, "front", "back")}
+    return Inspection(**parts)  # type: ignore[arg-type]  # (marks are noted elsewhere)
 
 
 NOTED = {
@@ -81,11 +105,11 @@ NOTED = {
 def noted_look(marks: Iterable[str]) -> Inspection | None:
     """Return the look that marks from the rip desk stand for: the worst of each part; None without any."""
     parts: dict[str, float] = {}
-    for mark in marks:
-        if mark in NOTED:
-            part, score = NOTED[mark]
-            parts[part] = min(score, parts.get(part, score))
-    return Inspection(**parts) if parts else None
+    seen = tuple(mark for mark in marks if mark in NOTED)
+    for mark in seen:
+        part, score = NOTED[mark]
+        parts[part] = min(score, parts.get(part, score))
+    return Inspection(**parts, marks=seen) if parts else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,22 +123,35 @@ class Limit:
 
 @dataclass(frozen=True)
 class Standard:
-    """A table of limits, the top grade first (generic; houses differ and change them)."""
+    """A table of limits, the top grade first (generic; houses differ and change them).
+
+    Attributes
+    ----------
+    assumed : bool
+        Nobody said that this house has them: they cap a copy whose centering was measured, but how often copies of
+        the counts failed on them is not guessed.
+    """
 
     name: str
     limits: tuple[Limit, ...] = field(
         default=(Limit(10, 55, 75), Limit(9, 60, 90), Limit(8, 65, 90), Limit(7, 70, 90), Limit(6, 80, 90))
     )
+    assumed: bool = False
+
+    def __post_init__(self) -> None:
+        """Sort by what the rows say: nobody has to write the top grade first."""
+        object.__setattr__(self, "limits", tuple(sorted(self.limits, key=lambda limit: -limit.grade)))
 
     def cap(self, inspection: Inspection) -> float:
         """Return the highest grade that the centering allows; the scale's top when it was not measured."""
         for limit in self.limits:
             if (inspection.front or 50) <= limit.front and (inspection.back or 50) <= limit.back:
-                return limit.grade
+                return GRADES[0] if limit is self.limits[0] else limit.grade
         return self.limits[-1].grade - 1 if self.limits else GRADES[0]
 
 
 COMMON = Standard("common limits, from memory")
+NO_LIMITS = Standard("no limits", ())
 
 
 def _below(x: float) -> float:
@@ -132,138 +169,3 @@ def grade_chances(mean: float, spread: float, cap: float = GRADES[0]) -> dict[fl
         target = min(grade, cap)
         found[target] = found.get(target, 0.0) + max(0.0, chance)
     return {grade: found.get(grade, 0.0) for grade in GRADES}
-
-
-def chances_of(
-    quality: Quality, grader: Grader, inspection: Inspection | None = None, standard: Standard = COMMON
-) -> dict[float, float]:
-    """Chance of each grade for a copy.
-
-    Parameters
-    ----------
-    quality : Quality
-        Prior of the product, section or era.
-    grader : Grader
-        The house, and how sure my own eye is.
-    inspection : Inspection, optional
-        My look at this copy.
-    standard : Standard
-        Limits that cap the grade.
-    """
-    mean, variance = quality.mean, quality.spread**2
-    score = inspection.score if inspection else None
-    if score is not None:
-        gain = variance / (variance + grader.own_noise**2)
-        mean, variance = mean + gain * (score - mean), variance * (1 - gain)
-    spread = math.sqrt(variance + grader.noise**2)
-    cap = standard.cap(inspection) if inspection else GRADES[0]
-    return grade_chances(mean + grader.bias, spread, cap)
-
-
-def fit_quality(counts: Mapping[float, int], noise: float = NOISE) -> Quality:
-    """Mean and spread of quality from counts of graded copies, by maximum likelihood of an ordered probit.
-
-    The counts only tell τ² + g²; the grader noise g is taken as given.
-    """
-    total = sum(counts.values())
-    if total < 5:
-        return Quality(noise=noise, counted=total)
-    grades = np.array([grade for grade in GRADES if counts.get(grade)])
-    weights = np.array([counts[grade] for grade in grades.tolist()], float)
-    best = (-math.inf, *DEFAULT_PRIOR)
-    spreads = np.geomspace(max(noise * 1.02, 0.25), 3.0, 40)
-    for spread in spreads.tolist():
-        for mean in np.linspace(4, 12, 161).tolist():
-            chances = grade_chances(mean, spread)
-            pairs = zip(grades.tolist(), weights.tolist(), strict=True)
-            logs = sum(w * math.log(max(chances[g], 1e-12)) for g, w in pairs)
-            if logs > best[0]:
-                best = (logs, mean, spread)
-    return Quality(best[1], math.sqrt(max(best[2] ** 2 - noise**2, 0.05**2)), noise, total)
-
-
-@dataclass(frozen=True, slots=True)
-class Returned:
-    """A copy that came back: my score, the grade it got, and the prior it had."""
-
-    score: float
-    grade: float
-    quality: Quality
-
-
-def learn_grader(returned: Sequence[Returned]) -> Grader:
-    """Learn bias, grader noise and inspection noise from my own returns: the posterior on a grid.
-
-    Prior of the bias N(0, ½²); noises from a few values around the defaults, all alike beforehand.
-    """
-    if not returned:
-        return Grader()
-    biases = np.linspace(-2, 2, 81)
-    prior = -0.5 * (biases / BIAS_PRIOR) ** 2
-    posterior = [
-        (noise, own, prior + _log_likelihood(returned, biases, noise, own))
-        for noise in (0.25, 0.45, 0.7, 1.0)
-        for own in (0.35, 0.55, 0.8, 1.2)
-    ]
-    top = max(float(logs.max()) for _, _, logs in posterior)
-    weights = np.array([np.exp(logs - top).sum() for _, _, logs in posterior])
-    marginal = np.exp(np.array([logs for _, _, logs in posterior]) - top).sum(axis=0)
-    share = marginal / marginal.sum()
-    below = np.cumsum(share)
-    noise = float(sum(w * n for (n, _, _), w in zip(posterior, weights, strict=True)) / weights.sum())
-    own = float(sum(w * s for (_, s, _), w in zip(posterior, weights, strict=True)) / weights.sum())
-    return Grader(
-        float(share @ biases),
-        float(biases[np.searchsorted(below, 0.025)]),
-        float(biases[min(int(np.searchsorted(below, 0.975)), len(biases) - 1)]),
-        noise,
-        own,
-        len(returned),
-    )
-
-
-def _log_likelihood(returned: Sequence[Returned], biases: FloatArray, noise: float, own: float) -> FloatArray:
-    from scipy.special import ndtr  # noqa: PLC0415  (slow to load)
-
-    total: FloatArray = np.zeros(len(biases))
-    for row in returned:
-        variance = row.quality.spread**2
-        gain = variance / (variance + own**2)
-        mean = row.quality.mean + gain * (row.score - row.quality.mean) + biases
-        spread = math.sqrt(variance * (1 - gain) + noise**2)
-        high = np.inf if row.grade == GRADES[0] else row.grade + 0.5
-        low = -np.inf if row.grade == GRADES[-1] else row.grade - 0.5
-        seen = math.log(math.hypot(row.quality.spread, own))
-        surprise = 0.5 * ((row.score - row.quality.mean) / math.hypot(row.quality.spread, own)) ** 2
-        chance = ndtr((high - mean) / spread) - ndtr((low - mean) / spread)
-        total = total + np.log(np.maximum(chance, 1e-12)) - seen - surprise
-    return total
-
-
-def brier(forecast: Sequence[Mapping[float, float]], grades: Sequence[float]) -> float:
-    """Mean squared error of forecast chances over all grades (Brier 1950)."""
-    total = sum(
-        sum((chances.get(grade, 0.0) - (grade == got)) ** 2 for grade in GRADES)
-        for chances, got in zip(forecast, grades, strict=True)
-    )
-    return total / len(grades)
-
-
-@dataclass(frozen=True, slots=True)
-class Bin:
-    """A step of the reliability diagram: mean forecast of the top grade, share that got it, and how many."""
-
-    forecast: float
-    share: float
-    count: int
-
-
-def reliability(forecast: Sequence[float], got: Sequence[bool], bins: int = 5) -> tuple[Bin, ...]:
-    """Group forecasts of the top grade by size and compare them with what came."""
-    order = sorted(range(len(forecast)), key=lambda at: forecast[at])
-    groups = [order[round(at * len(order) / bins) : round((at + 1) * len(order) / bins)] for at in range(bins)]
-    return tuple(
-        Bin(sum(forecast[i] for i in group) / len(group), sum(got[i] for i in group) / len(group), len(group))
-        for group in groups
-        if group
-    )

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from botin.core.fallback import Found, Guess, PriceModel
 from botin.core.money import exponent
+from botin.core.pricemodel import Found, Guess, PriceModel
 from botin.core.prices import UNPRICED, Basis, Estimate, PriceBook, PriceRow
 from botin.core.product import Card
 
-_WHOLE = (Found.TIER, Found.NONE)
-"""What holds for a whole section and finish alike, or not at all: no price of a card of its own."""
+_UNKNOWN = (Found.NONE, Found.WIDE)
+"""Nothing of the card, its player, or its section and finish is known: it counts as without a price."""
 
 
 class ModelBook(PriceBook):
     """The same questions as a `PriceBook` answers, by a price model: one estimate of a card on every screen.
 
-    Prices are rounded to the minor unit, as one would ask: so what is shown adds up to the totals that are shown, and
-    boxes of many cheap cards lie on the grid of the value curve.
+    Prices are means, as money is, and rounded to the minor unit, as one would ask: so what is shown adds up to the
+    totals that are shown, and boxes of many cheap cards lie on the grid of the value curve.
 
     Parameters
     ----------
@@ -25,12 +25,14 @@ class ModelBook(PriceBook):
         Fitted to the same prices.
     rows : iterable of PriceRow
         All prices of the product.
+    rounded : bool
+        To the minor unit; scripts take means as they are.
     """
 
-    def __init__(self, model: PriceModel, rows: Iterable[PriceRow]) -> None:
+    def __init__(self, model: PriceModel, rows: Iterable[PriceRow], *, rounded: bool = True) -> None:
         super().__init__(rows, model.as_of)
         self._model = model
-        self._places = exponent(model.product.currency)
+        self._places = exponent(model.product.currency) if rounded else 12
         self._cards: dict[tuple[str, str, str, str], Estimate] = {}
 
     def estimate(self, card: Card, parallel: str = "", grade: str = "") -> Estimate:
@@ -54,13 +56,17 @@ class ModelBook(PriceBook):
         key = (section, parallel, grade)
         if key not in self._own:
             cards = self._model.product.cards_by_section.get(section, ())
+            if not grade:
+                self._model.prepare(cards, parallel)
             guesses = ((card.number, self._model.estimate(card, parallel, grade)) for card in cards)
-            self._own[key] = {number: self._estimate(guess) for number, guess in guesses if guess.found not in _WHOLE}
+            self._own[key] = {
+                number: self._estimate(guess) for number, guess in guesses if guess.found not in _UNKNOWN
+            }
         return self._own[key]
 
     def _estimate(self, guess: Guess) -> Estimate:
-        if guess.found is Found.NONE:
+        if guess.found in _UNKNOWN:
             return UNPRICED
         basis = Basis.COMPS if guess.found is Found.COMPS else Basis.TIER
-        amount = round(guess.amount, self._places)
+        amount = round(guess.mean, self._places)
         return Estimate(amount, basis, guess.sales, guess.low, guess.high, guess.newest)

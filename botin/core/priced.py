@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -258,6 +258,22 @@ def _priced(line: Line, prices: PriceBook, worth: Worth | None, seen: Seen) -> P
         unpriced=int(size - known.sum()),
         in_packs=line.in_packs,
     )
+
+
+def without_versions(box: PricedBox, versions: frozenset[tuple[str, str, str]]) -> PricedBox:
+    """Return the box as if some versions were worth nothing: what it gives when the chase does not come."""
+
+    def bare(priced: PricedLine) -> PricedLine:
+        section, parallel = priced.line.section.key, priced.line.parallel
+        gone = [at for at, card in enumerate(priced.line.cards) if (section, card.number, parallel) in versions]
+        if not gone:
+            return priced
+        values = priced.values.copy()
+        values[gone] = 0.0
+        return replace(priced, values=values)
+
+    rest = tuple(bare(line) for line in box.rest)
+    return replace(box, lines=tuple(bare(line) for line in box.lines), rest=rest, pool=_pool(rest))
 
 
 def _left(line: Line, seen: Seen) -> FloatArray:

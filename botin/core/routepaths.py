@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from botin.core.routing import WEEKS_A_MONTH, CopyFacts, GradingCosts, Route, graded_route, later_route
+from botin.core.routenets import graded_route, later_route
+from botin.core.routing import WEEKS_A_MONTH, CopyFacts, GradingCosts, Route
 from botin.core.selling import SaleCosts
 
 MONTHS = 12

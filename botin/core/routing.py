@@ -1,21 +1,19 @@
-"""Where a copy should go: bulk, sold raw now or later, graded then sold, kept; what each nets after all costs.
+"""Where a copy should go: bulk, sold raw now or later, graded then sold, looked at first; what each nets after costs.
 
-Prices are uncertain on the log scale; a graded copy sells by the chance of each grade.
+A sale is log-normal around the level of the price, which is itself uncertain; a graded copy sells by the chance of
+each grade. A look is a choice like any other: what the best route after it nets on average, less its minutes, against
+the best route without it.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
-from functools import lru_cache
 
-import numpy as np
-
-from botin.core.counts import FloatArray
 from botin.core.fade import Fade
-from botin.core.selling import SaleCosts
+from botin.core.gradeforecast import Forecaster
 
 NODES = 41
 FAR = 1.3
@@ -25,6 +23,8 @@ WEEKS_A_MONTH = 4.35
 MONTHLY = 0.0
 CLOSE = 0.15
 """Two routes whose means differ by less than this share of the larger (and a unit) are close."""
+LEAST_GAIN = 0.05
+"""A look that adds less than this (major units) on average is not asked for, even when time costs nothing."""
 
 
 class Go(StrEnum):
@@ -36,6 +36,7 @@ class Go(StrEnum):
     KEEP = "keep"
     BULK = "bulk"
     LOOK = "look closer"
+    PRICE = "price it"
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,6 +96,8 @@ class GradingCosts:
         A year.
     monthly : float
         Share of the value that a month of waiting costs.
+    joined : bool
+        The membership is held already.
     """
 
     tiers: tuple[Tier, ...] = ()
@@ -105,19 +108,60 @@ class GradingCosts:
     monthly: float = MONTHLY
     handling_minutes: float = 0.0
     hourly: float = 0.0
+    joined: bool = False
 
     @property
     def each(self) -> float:
         """What a card costs beside its fee."""
         return self.shipping / max(1, self.together) + self.hourly * self.handling_minutes / 60
 
+    @property
+    def membership_share(self) -> float:
+        """Part of a year's membership that a card of an order carries; none when it is held already."""
+        return 0.0 if self.joined else self.membership / max(1, self.together)
+
+    @property
+    def alone(self) -> float:
+        """What a card costs beside its fee when it is sent by itself."""
+        return self.shipping + self.hourly * self.handling_minutes / 60
+
+    @property
+    def alone_membership(self) -> float:
+        """What more of the membership a card carries when it is the only one."""
+        return 0.0 if self.joined else self.membership - self.membership_share
+
 
 @dataclass(frozen=True, slots=True)
 class Priced:
-    """A price with its spread on the log scale; amount 0 when unknown."""
+    """What a copy is worth in money, 0 when unknown.
+
+    Attributes
+    ----------
+    amount : float
+        Mean of the level (major units).
+    spread : float
+        What is unknown of the level, on the log scale.
+    noise : float
+        How a single sale scatters around the level, on the log scale.
+    """
 
     amount: float
     spread: float = 0.0
+    noise: float = 0.0
+
+    @property
+    def wide(self) -> float:
+        """Spread of the next sale: of its level and around it."""
+        return math.hypot(self.spread, self.noise)
+
+    @property
+    def sale(self) -> float:
+        """Mean of the next sale: that of the level times e^(σ²/2), since sales scatter around it on the log scale."""
+        return self.amount * math.exp(self.noise**2 / 2)
+
+    def times(self, factor: float) -> Priced:
+        """Return the price of a damaged copy."""
+        return replace(self, amount=self.amount * factor)
 
 
 @dataclass(frozen=True)
@@ -140,6 +184,10 @@ class CopyFacts:
         For selling later.
     by_house : mapping
         Chance of each grade at the houses for which it is known to differ.
+    looks : mapping
+        For a copy nobody looked at closely: what a look can show at each house, empty key for any house.
+    guessed : bool
+        The raw price rests on nothing of its section, finish or player: it should be priced first.
     """
 
     raw: Priced
@@ -150,6 +198,21 @@ class CopyFacts:
     fade: Fade | None = None
     age_weeks: float = 0.0
     by_house: Mapping[str, Mapping[float, float]] = field(default_factory=dict)
+    looks: Mapping[str, Forecaster] = field(default_factory=dict)
+    guessed: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Looking:
+    """What a closer look at one copy takes."""
+
+    minutes: float = 8.0
+    hourly: float = 0.0
+
+    @property
+    def cost(self) -> float:
+        """What its time is worth (major units)."""
+        return self.minutes * self.hourly / 60
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,6 +227,12 @@ class Route:
         Where it is sold; empty when there is but one way.
     loss : float
         Chance that it leaves less than 0: money put in that does not come back.
+    house : str
+        Grading house of a graded copy.
+    more : int
+        How many more cards must go along for the tier to take the order; 0 when it can be sent as it is.
+    alone : float or None
+        What it nets when the copy is sent by itself and pays for everything: all of the shipping, and a membership.
     """
 
     go: Go
@@ -173,6 +242,9 @@ class Route:
     p90: float
     loss: float
     channel: str = ""
+    house: str = ""
+    more: int = 0
+    alone: float | None = None
 
     @property
     def label(self) -> str:
@@ -196,6 +268,8 @@ class RouteVerdict:
         Chance of the top grade from which the best tier beats selling raw.
     price_needed : float or None
         Raw price from which selling a single pays.
+    look_gain : float
+        What a closer look is expected to add over the best route without it, after its minutes; 0 when it was done.
     """
 
     go: Go
@@ -207,189 +281,4 @@ class RouteVerdict:
     top_only: bool
     gem_needed: float | None
     price_needed: float | None
-
-
-@lru_cache(maxsize=1)
-def _points() -> FloatArray:
-    """Equally likely points of a standard normal."""
-    from scipy.special import ndtri  # noqa: PLC0415  (slow to load)
-
-    return np.asarray(ndtri((np.arange(NODES) + 0.5) / NODES))
-
-
-@lru_cache(maxsize=4096)
-def _nodes(spread: float) -> FloatArray:
-    """Multipliers at equally likely points of a log-normal price whose mean is the estimate."""
-    found = np.exp(spread * _points())
-    return np.asarray(found / found.mean())
-
-
-def _summed(go: Go, tier: str, nets: FloatArray, weights: FloatArray, channel: str = "") -> Route:
-    order = np.argsort(nets)
-    below = np.cumsum(weights[order]) / weights.sum()
-    low, high = (float(nets[order][min(int(np.searchsorted(below, share)), len(nets) - 1)]) for share in (0.1, 0.9))
-    loss = float(weights[nets < -1e-9].sum() / weights.sum())
-    return Route(go, tier, float(nets @ weights / weights.sum()), low, high, loss, channel)
-
-
-def sale_nets(prices: FloatArray, costs: SaleCosts) -> FloatArray:
-    """Net of selling singly; a price that leaves less goes to bulk instead, as one would."""
-    return np.maximum(costs.single(prices), costs.bulk_each)
-
-
-def routes_of(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float = LATER_WEEKS) -> list[Route]:
-    """Work out every route of a copy but keeping.
-
-    Parameters
-    ----------
-    copy : CopyFacts
-        Prices and chances.
-    costs, grading : SaleCosts, GradingCosts
-        What selling and grading cost.
-    weeks : float
-        How long “later” is.
-    """
-    even = np.full(NODES, 1 / NODES)
-    found = [Route(Go.BULK, "", costs.bulk_each, costs.bulk_each, costs.bulk_each, 0.0)]
-    if copy.raw.amount > 0:
-        raw = copy.raw.amount * _nodes(copy.raw.spread)
-        ways = costs.open_to(copy.raw.amount)
-        found += [_summed(Go.SELL, "", costs.single_by(way, raw), even, way.name) for way in ways]
-        if copy.fade is not None and ways:
-            found.append(later_route(copy, costs, grading, weeks))
-    if copy.chances and _may_pay(copy, costs, grading, max(route.mean for route in found)):
-        found += [graded_route(copy, tier, costs, grading, tier.days / 7) for tier in grading.tiers]
-    return found
-
-
-def later_route(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float) -> Route:
-    """Sell raw after some weeks, in the channel that then leaves most."""
-    left, wait = left_after(copy, weeks), 1 - grading.monthly * weeks / WEEKS_A_MONTH
-    raw, even = copy.raw.amount * left * _nodes(copy.raw.spread), np.full(NODES, 1 / NODES)
-    ways = costs.open_to(copy.raw.amount * left) or costs.ways
-    routes = [_summed(Go.LATER, "", costs.single_by(way, raw) * wait, even, way.name) for way in ways]
-    return max(routes, key=lambda route: route.mean)
-
-
-def _may_pay(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, other: float) -> bool:
-    """Whether grading could beat the other routes even at the dear end of its prices; most commons stop here."""
-    tops = [price for price in copy.graded.values() if price.amount > 0]
-    if not tops or not grading.tiers:
-        return False
-    dearest = max(price.amount * math.exp(FAR * price.spread) for price in tops)
-    cheapest = min(tier.fee for tier in grading.tiers) + grading.each
-    return costs.net(dearest) - cheapest > min(other, costs.bulk_each)
-
-
-def plainly_bulk(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts) -> bool:
-    """Whether nothing but bulk can come out of it, even at the dear end of its prices: most commons."""
-    dear = float(costs.single(np.array([copy.raw.amount * math.exp(FAR * copy.raw.spread)]))[0])
-    return dear <= costs.bulk_each and not _may_pay(copy, costs, grading, costs.bulk_each)
-
-
-def left_after(copy: CopyFacts, weeks: float) -> float:
-    """Share of today's raw price that is left after some weeks of fading (or of rising)."""
-    if copy.fade is None:
-        return 1.0
-    return float(copy.fade.share(copy.age_weeks + weeks)) / float(copy.fade.share(copy.age_weeks))
-
-
-def graded_route(copy: CopyFacts, tier: Tier, costs: SaleCosts, grading: GradingCosts, weeks: float) -> Route:
-    """Grade in one tier and sell after some weeks in all; a grade without a price sells as if raw.
-
-    While the card is away its price fades (or rises) like the raw one.
-    """
-    left, wait = left_after(copy, weeks), 1 - grading.monthly * weeks / WEEKS_A_MONTH
-    likely = [(grade, chance) for grade, chance in copy.by_house.get(tier.house, copy.chances).items() if chance > 0]
-    prices = [price if (price := copy.graded.get(grade, copy.raw)).amount > 0 else copy.raw for grade, _ in likely]
-    values = np.concatenate([price.amount * left * _nodes(price.spread) for price in prices])
-    over = tier.upcharge * (values > tier.ceiling) if tier.ceiling is not None else 0.0
-    nets = sale_nets(values, costs) * wait - tier.fee - over - grading.each - grading.insured * values
-    weights = np.repeat([chance / NODES for _, chance in likely], NODES)
-    return _summed(Go.GRADE, tier.label, nets, weights)
-
-
-def judge_copy(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float = LATER_WEEKS) -> RouteVerdict:
-    """Judge a copy: the best route, why, and how sure that is."""
-    routes = routes_of(copy, costs, grading, weeks)
-    best, second = _two_best(routes)
-    margin = best.mean - second.mean if second else best.mean
-    flips = any(
-        _two_best(routes_of(_moved(copy, side), costs, grading, weeks))[0].go is not best.go for side in (-1, 1)
-    )
-    needed, top_only = _gem_needed(copy, costs, grading)
-    go = best.go
-    if copy.wanted:
-        go = Go.KEEP
-    elif best.go is Go.GRADE and not copy.inspected and needed is not None and _unsure(copy, needed):
-        go = Go.LOOK
-    price_needed = costs.price_for(costs.bulk_below)
-    tier = best.tier if go in (Go.GRADE, Go.LOOK) else ""
-    words = _reason(copy, best, second, go, needed, price_needed)
-    return RouteVerdict(go, tier, words, margin, tuple(routes), flips, top_only, needed, price_needed)
-
-
-def _two_best(routes: Sequence[Route]) -> tuple[Route, Route | None]:
-    """The best route, and the best one of another kind."""
-    ordered = sorted(routes, key=lambda route: -route.mean)
-    best = ordered[0]
-    return best, next((route for route in ordered if route.go is not best.go), None)
-
-
-def _moved(copy: CopyFacts, side: int) -> CopyFacts:
-    """The copy with all prices at one end of their 80 % interval."""
-
-    def move(price: Priced) -> Priced:
-        return Priced(price.amount * math.exp(1.2816 * side * price.spread), price.spread)
-
-    graded = {grade: move(price) for grade, price in copy.graded.items()}
-    return replace(copy, raw=move(copy.raw), graded=graded)
-
-
-def _gem_needed(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts) -> tuple[float | None, bool]:
-    """Chance of the top grade from which the cheapest tier beats selling raw, and whether only the top pays."""
-    tops = [grade for grade, price in copy.graded.items() if price.amount > 0]
-    if not tops or not grading.tiers:
-        return None, False
-    top = max(tops)
-    tier = min(grading.tiers, key=lambda one: one.fee_for(copy.graded[top].amount))
-    raw = max(float(sale_nets(np.array([copy.raw.amount]), costs)[0]), 0.0)
-
-    def net(value: float) -> float:
-        sold = float(sale_nets(np.array([value]), costs)[0])
-        return sold - tier.fee_for(value) - grading.each - grading.insured * value
-
-    others = [(copy.chances.get(g, 0.0), net(copy.graded[g].amount)) for g in tops if g != top]
-    rest = sum(chance for chance, _ in others)
-    fallback = net(copy.raw.amount) if copy.raw.amount else -tier.fee - grading.each
-    below = sum(c * value for c, value in others) / rest if rest > 0 else fallback
-    gain, short = net(copy.graded[top].amount) - below, raw - below
-    needed = short / gain if gain > 0 and 0 <= short <= gain else (0.0 if gain > 0 and short < 0 else None)
-    return needed, below < raw
-
-
-def _unsure(copy: CopyFacts, needed: float) -> bool:
-    """Whether a look at the copy could change the answer: the top grade's chance is not far from what is needed."""
-    tops = [grade for grade in copy.graded if copy.graded[grade].amount > 0]
-    chance = copy.chances.get(max(tops), 0.0) if tops else 0.0
-    return needed > 0.3 * chance
-
-
-def _reason(
-    copy: CopyFacts, best: Route, second: Route | None, go: Go, needed: float | None, price_needed: float | None
-) -> str:
-    against = f", {second.label} {second.mean:.2f}" if second else ""
-    if go is Go.KEEP:
-        return f"it is in your collection; its best route would net {best.mean:.2f} ({best.go.value})"
-    if go is Go.LOOK:
-        return (
-            f"grading ({best.tier}) nets {best.mean:.2f} on average{against}, but it hangs on the top grade: "
-            f"from {100 * (needed or 0):.0f} in 100 it pays; inspection would change the answer"
-        )
-    if go is Go.GRADE:
-        return f"it nets {best.mean:.2f} on average ({best.tier}){against}"
-    if go is Go.BULK:
-        pays = "no single sale pays" if price_needed is None else f"a single sale pays from {price_needed:.2f}"
-        return f"{pays if copy.raw.amount > 0 else 'no price is known'}; it counts {best.mean:.2f} in bulk{against}"
-    where = f" ({best.channel})" if best.channel else ""
-    return f"it nets {best.mean:.2f} on average{where}{against}"
+    look_gain: float = 0.0

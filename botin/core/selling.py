@@ -81,6 +81,8 @@ class SaleCosts:
         Ways to sell; with none, the one described by the fields above.
     steps : tuple of PostageStep
         Postage by price, the cheapest first; with none, ``postage`` for all.
+    places : int
+        Decimals of the currency: a sale is settled in whole minor units.
     """
 
     fee: float = 0.0
@@ -93,6 +95,7 @@ class SaleCosts:
     bulk_each: float = 0.0
     channels: tuple[Channel, ...] = ()
     steps: tuple[PostageStep, ...] = ()
+    places: int = 2
 
     @property
     def ways(self) -> tuple[Channel, ...]:
@@ -161,13 +164,12 @@ class SaleCosts:
         return found
 
     def net(self, price: float) -> float:
-        """What is left of one price; below the bulk line it is what a bulk card brings."""
-        left = float(self.single(np.array([price]))[0])
-        return left if left >= self.bulk_below else self.bulk_each
+        """What is left of one price, settled in whole minor units; below the bulk line what a bulk card brings."""
+        return float(self.nets(np.array([price]))[0])
 
     def nets(self, prices: FloatArray) -> FloatArray:
-        """What is left of each price, in whole cents as a sale is settled."""
-        left = np.round(self.single(prices), 2)
+        """What is left of each price, in whole minor units as a sale is settled."""
+        left = np.round(self.single(prices), self.places)
         return np.where(left >= self.bulk_below - TINY, left, self.bulk_each)
 
     def words(self) -> str:

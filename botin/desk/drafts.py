@@ -6,6 +6,7 @@ import json
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
+from datetime import date
 
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
@@ -15,21 +16,24 @@ from botin.core.audit import audit
 from botin.core.changes import Change, changes
 from botin.core.errors import ImportRefusedError, NotFoundError
 from botin.core.findings import Finding, Severity
+from botin.core.naming import Names
 from botin.core.prices import PriceRow
 from botin.core.product import Product
 from botin.desk.corrections import kept_corrections
 from botin.desk.lookagain import to_look_at
 from botin.desk.workbench import Workbench
 from botin.exchange.interpret import About, Draft, Progress, interpret, silent
+from botin.exchange.loosetable import loose_table
 from botin.exchange.notes import Note, Sheet, Status
-from botin.exchange.prices import price_rows
+from botin.exchange.prices import WITH_NAME, understand_prices
 from botin.exchange.sheets import Sources, add_file, text_sheet
-from botin.exchange.tables import PRICES, raw_table
+from botin.exchange.tables import PRICES
+from botin.exchange.unused import Unused
 from botin.store.catalog import load_product, save_product
 from botin.store.models import DraftRecord, ProductRecord
 from botin.store.prices import add_prices
 
-LOSES = ("unknown-section", "unknown-format", "number-twice", "key-twice")
+LOSES = ("unknown-section", "unknown-format", "number-twice", "key-twice", "unused-row")
 """Findings for which the store could not hold every row."""
 
 
@@ -154,15 +158,17 @@ def view_draft(session: Session, bench: Workbench, record: DraftRecord, progress
     prices = [sheet for sheet in sources.sheets if sheet.name.casefold() == PRICES.name]
     sources.sheets = [sheet for sheet in sources.sheets if sheet not in prices]
     draft = bench.keep(state, lambda: interpret(sources, about, progress))
-    return look_through(session, draft, about, prices)
+    return look_through(session, draft, about, bench.today(), prices)
 
 
-def look_through(session: Session, draft: Draft, about: About, prices: Sequence[Sheet] = ()) -> DraftView:
+def look_through(
+    session: Session, draft: Draft, about: About, today: date, prices: Sequence[Sheet] = ()
+) -> DraftView:
     """Work out what the preview says of a draft."""
     product = draft.reading.product
     record = session.scalar(select(ProductRecord).where(ProductRecord.key == product.key))
     findings = (*draft.reading.findings, *audit(product, deep=False))
-    priced, bad = _prices(prices, product.currency)
+    priced, bad = _prices(prices, product, today)
     notes = tuple(_noted(draft, findings))
     return DraftView(
         product=product,
@@ -178,15 +184,27 @@ def look_through(session: Session, draft: Draft, about: About, prices: Sequence[
     )
 
 
-def _prices(sheets: Sequence[Sheet], currency: str) -> tuple[tuple[PriceRow, ...], tuple[Finding, ...]]:
+def _prices(
+    sheets: Sequence[Sheet], product: Product, today: date
+) -> tuple[tuple[PriceRow, ...], tuple[Finding, ...]]:
     rows: list[PriceRow] = []
     findings: list[Finding] = []
     for sheet in sheets:
-        table = raw_table(PRICES, ((line, list(cells)) for line, cells in sheet.rows), sheet.name)
-        good, bad = price_rows(table, f"{sheet.name}.csv", currency)
-        rows += good
-        findings += bad
+        lines = [(line, list(cells)) for line, cells in sheet.rows]
+        table, name = loose_table(WITH_NAME, lines, sheet.name), f"{sheet.name}.csv"
+        file = understand_prices(table, name, product.currency, Names(product), today)
+        rows += file.rows
+        findings += file.findings
+        findings += [left_out(one) for one in file.unused]
     return tuple(rows), tuple(findings)
+
+
+def left_out(one: Unused) -> Finding:
+    """Say what of a file was not used: a row that matches nothing stands in the way, a column does not."""
+    words = f"{one.text}: {one.why}".removeprefix(": ")
+    if one.severe:
+        return Finding("unused-row", Severity.ERROR, one.where, words)
+    return Finding("unused-column", Severity.WARNING, one.where, words)
 
 
 def _noted(draft: Draft, findings: Sequence[Finding]) -> list[Note]:

@@ -9,7 +9,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.gradedbox import GemTerms
-from botin.core.grading import Quality, Returned, chances_of, fit_quality, learn_grader
+from botin.core.gradeforecast import chances_of, quality_from
+from botin.core.gradelearning import Returned, learn_grader
+from botin.core.grading import Quality
 from botin.desk.settings import Settings
 from botin.desk.terms import grading_terms
 from botin.desk.workbench import Workbench
@@ -29,8 +31,8 @@ def qualities(session: Session, product_id: int) -> dict[str, Quality]:
     )
     counts: dict[str, dict[float, int]] = {}
     for section, halves, count in rows:
-        counts.setdefault(section, {})[float(round(halves / 2 + 1e-9))] = count
-    return {section: fit_quality(found) for section, found in counts.items()}
+        counts.setdefault(section, {})[halves / 2] = count
+    return {section: quality_from(found, sum(found.values())) for section, found in counts.items()}
 
 
 def returned_grades(session: Session, house: str = "") -> list[Returned]:

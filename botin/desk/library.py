@@ -37,7 +37,7 @@ def import_files(session: Session, bench: Workbench, paths: Sequence[Path], name
         message = "There is no table in it. Give a package (folder or .zip), a workbook, CSV files or text."
         raise ImportRefusedError(message)
     about = About(name=name)
-    view = look_through(session, interpret(sources, about), about, prices)
+    view = look_through(session, interpret(sources, about), about, bench.today(), prices)
     stored = store_view(session, bench, view)
     session.commit()
     return stored

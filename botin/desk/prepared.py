@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -15,6 +15,7 @@ from botin.core.collation import INDEPENDENT, NO_REPEATS, Repeats
 from botin.core.gradedbox import graded_box
 from botin.core.lines import box_model
 from botin.core.measured import Measured, measured_model
+from botin.core.money import exponent
 from botin.core.priced import PricedBox, Seen, priced_box
 from botin.core.valuecurve import POINTS, ValueCurve, value_curve
 from botin.core.worth import rare_share
@@ -114,7 +115,7 @@ def seen_copies(session: Session, product_id: int) -> Seen:
 def prepared(session: Session, bench: Workbench, record: ProductRecord, how: How, settings: Settings) -> Prepared:
     """Return a format ready for questions; kept until the product, its prices or the settings change."""
     seen = seen_copies(session, record.id)
-    costs = sale_costs(session, bench.today(), settings)
+    costs = replace(sale_costs(session, bench.today(), settings), places=exponent(record.currency))
     grading = gem_terms(session, bench, record, settings) if how.graded else None
     rest: Hashable = (costs, grading) if how.net or how.graded else None
     today = bench.today()

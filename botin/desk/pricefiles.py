@@ -9,16 +9,14 @@ from datetime import date
 
 from sqlalchemy.orm import Session
 
-from botin.core.compline import SEALED, WHOLE
-from botin.core.findings import Finding, Severity
+from botin.core.findings import Finding
 from botin.core.money import Money
+from botin.core.naming import Names
 from botin.core.prices import PriceRow
-from botin.core.product import Product
+from botin.desk.drafts import left_out
 from botin.desk.rates import rate_on
 from botin.desk.workbench import Workbench
-from botin.exchange import tables
-from botin.exchange.prices import price_rows, prices_csv
-from botin.exchange.source import read_table
+from botin.exchange.prices import parse_prices, prices_csv
 from botin.store.models import ProductRecord
 from botin.store.prices import add_prices
 
@@ -39,10 +37,11 @@ class Imported:
 
 def import_prices(session: Session, bench: Workbench, record: ProductRecord, data: bytes, name: str) -> Imported:
     """Take in ``prices.csv``, all or nothing; rows that are stored already are not stored again."""
-    table = read_table(tables.PRICES, data, name)
-    rows, findings = price_rows(table, name, record.currency, rates_into(session, record))
-    product = bench.product(session, record)
-    wrong = [*findings, *(found for row in rows if (found := _unknown(product, row, name)))]
+    file = parse_prices(
+        data, name, record.currency, Names(bench.product(session, record)), bench.today(), rates_into(session, record)
+    )
+    rows = file.rows
+    wrong = [*file.findings, *(left_out(one) for one in file.unused if one.severe)]
     if wrong:
         return Imported(0, 0, tuple(wrong))
     known = Counter(_same(row, record.currency) for row in bench.price_rows(session, record))
@@ -55,24 +54,12 @@ def import_prices(session: Session, bench: Workbench, record: ProductRecord, dat
     if fresh:
         add_prices(session, record, fresh)
         session.commit()
-    return Imported(len(fresh), len(rows) - len(fresh), ())
+    return Imported(len(fresh), len(rows) - len(fresh), tuple(left_out(one) for one in file.unused))
 
 
 def _same(row: PriceRow, currency: str) -> tuple[PriceRow, int]:
     """A price as it is stored: two rows alike in this are the same sale."""
     return replace(row, amount=0.0), Money.from_major(row.amount, currency).minor
-
-
-def _unknown(product: Product, row: PriceRow, name: str) -> Finding | None:
-    """Say when a row names what is not on the checklist."""
-    where = f"{name}:{row.line}"
-    if row.section.startswith((SEALED, WHOLE)):
-        return None
-    if row.section not in product.section_by_key:
-        return Finding("unknown-section", Severity.ERROR, where, f"there is no section “{row.section}”.")
-    if row.number and (row.section, row.number) not in product.card_by_number:
-        return Finding("unknown-card", Severity.ERROR, where, f"there is no {row.section} “{row.number}”.")
-    return None
 
 
 def export_prices(session: Session, bench: Workbench, record: ProductRecord) -> bytes:

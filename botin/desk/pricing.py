@@ -12,13 +12,14 @@ from sqlalchemy.orm import Session
 from botin.core.compline import SEALED, read_comp_line
 from botin.core.comps import CompEstimate, comp_estimate
 from botin.core.errors import BotinError
-from botin.core.fallback import Found, Guess, PriceModel
 from botin.core.grading import Inspection
 from botin.core.money import exponent
+from botin.core.pricemodel import Found, Guess, PriceModel
 from botin.core.prices import PriceKind, PriceRow
 from botin.core.product import Card
 from botin.core.routepaths import RoutePath, route_paths
-from botin.core.routing import RouteVerdict, judge_copy
+from botin.core.routing import RouteVerdict
+from botin.core.verdict import judge_copy
 from botin.desk.cardpage import find_card
 from botin.desk.pricefiles import rates_into
 from botin.desk.routing import Judging, facts_of, inspections, kept_judging, verdict_of
@@ -72,7 +73,7 @@ def fetch(session: Session, bench: Workbench, card_id: int, parallel: str, feed:
     guess = PriceModel(bench.product(session, record), others, bench.today()).estimate(card, parallel)
     until = bench.today()
     title, since = f"{record.key} {card.section} {card.number} {parallel}", until - timedelta(FETCH_DAYS)
-    listings = feed.sales(title, guess.amount or 1.0, since, until, record.released_on)
+    listings = feed.sales(title, guess.mean or 1.0, since, until, record.released_on)
     known = {
         (row.amount, row.sold_on)
         for row in bench.price_rows(session, record)
@@ -135,7 +136,7 @@ def price_page(session: Session, bench: Workbench, card_id: int, parallel: str) 
     everything = tuple(row for grade in _grades(j, card, parallel) for row in j.model.rows(card, parallel, grade))
     used = frozenset(row for grade in _grades(j, card, parallel) for row in _used(j, card, parallel, grade))
     facts, _ = facts_of(j, card, parallel, None)
-    verdict = judge_copy(facts, j.costs, j.terms.costs)
+    verdict = judge_copy(facts, j.costs, j.terms.costs, looking=j.settings.looking())
     looked = inspections(session, card_id)
     raw = j.model.rows(card, parallel)
     _note_look(session, bench, record, card_id, parallel, guess)
@@ -167,7 +168,7 @@ def _used(j: Judging, card: Card, parallel: str, grade: str) -> tuple[PriceRow, 
 
 def _grade_price(j: Judging, card: Card, parallel: str, grade: str, raw: Guess) -> GradePrice:
     guess = j.model.estimate(card, parallel, grade)
-    ratio = guess.amount / raw.amount if grade and raw.amount else None
+    ratio = guess.mean / raw.mean if grade and raw.mean else None
     return GradePrice(grade, guess, j.model.own((card.section, card.number, parallel, grade)), ratio)
 
 
@@ -179,7 +180,7 @@ def _note_look(
     if row is None:
         row = LookRecord(card_id=card_id, parallel=parallel, amount=0, low=0, high=0, looked_at=bench.now())
         session.add(row)
-    row.amount, row.low, row.high = (round(value * unit) for value in (guess.amount, guess.low, guess.high))
+    row.amount, row.low, row.high = (round(value * unit) for value in (guess.mean, guess.low, guess.high))
     row.looked_at = bench.now()
     session.commit()
 

@@ -11,8 +11,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.copycost import CostRule
-from botin.core.fallback import PriceModel
 from botin.core.money import Money
+from botin.core.pricemodel import PriceModel
 from botin.core.prices import Estimate, PriceRow
 from botin.core.recap import Pulled
 from botin.desk.copies import pull_cost

@@ -10,7 +10,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BotinError
-from botin.core.grading import GRADES, Bin, Grader, Quality, brier, chances_of, learn_grader, reliability
+from botin.core.gradeforecast import chances_of
+from botin.core.gradelearning import Bin, brier, learn_grader, reliability
+from botin.core.grading import GRADES, Grader, Quality
 from botin.desk.cardpage import find_card
 from botin.desk.gradecounts import qualities, returned_grades
 from botin.desk.routing import inspections
@@ -114,7 +116,7 @@ def calibration(session: Session) -> Calibration:
     bodies = [json.loads(row.forecast) for row in rows]
     forecast = [{float(grade): share for grade, share in body["chances"].items()} for body in bodies]
     prior = [chances_of(Quality(*body["prior"]), Grader()) for body in bodies]
-    grades = [float(row.grade_halves // 2) for row in rows]
+    grades = [row.grade_halves / 2 for row in rows]
     top = [f.get(GRADES[0], 0.0) for f in forecast]
     bins = reliability(top, [grade == GRADES[0] for grade in grades], min(5, max(1, len(rows) // 5)))
     return Calibration(len(rows), grader, brier(forecast, grades), brier(prior, grades), bins, rows[-1].returned_on)

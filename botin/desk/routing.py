@@ -4,30 +4,26 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
 from sqlalchemy import delete, func, insert, select
 from sqlalchemy.orm import Session
 
+from botin.core.damage import damage
 from botin.core.entrywords import Details
 from botin.core.fade import Fade
-from botin.core.fallback import Found, Guess, PriceModel
-from botin.core.grading import (
-    COMMON,
-    Grader,
-    Inspection,
-    Quality,
-    Standard,
-    chances_of,
-    learn_grader,
-    noted_look,
-)
+from botin.core.gradeforecast import Forecaster, House, compared, house_of
+from botin.core.gradelearning import learn_grader
+from botin.core.grading import COMMON, Grader, Inspection, Quality, Standard, noted_look
 from botin.core.money import exponent
+from botin.core.pricemodel import Found, Guess, PriceModel
 from botin.core.product import Card, Product
-from botin.core.routing import CopyFacts, Go, Priced, RouteVerdict, judge_copy, plainly_bulk
+from botin.core.routenets import plainly_bulk
+from botin.core.routing import CopyFacts, Go, Priced, RouteVerdict
 from botin.core.selling import SaleCosts
+from botin.core.verdict import best_route, judge_copy
 from botin.desk.gradecounts import qualities, returned_grades
 from botin.desk.otherways import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings
@@ -60,34 +56,37 @@ class Judging:
     qualities: dict[str, Quality]
     grader: Grader
     settings: Settings
-    grades: tuple[float, ...]
     houses: Mapping[str, tuple[Grader, Standard]]
 
     def chances(self, card: Card, inspection: Inspection | None, house: str = "") -> dict[float, float]:
         """Chance of each grade of a copy at a house."""
-        quality = self.qualities.get(card.section) or self.qualities.get("") or Quality()
+        return self.house(card.section, house).forecast(inspection)
+
+    def house(self, section: str, house: str = "") -> House:
+        """Return a house ready to forecast the cards of a section."""
+        quality = self.qualities.get(section) or self.qualities.get("") or Quality()
         grader, standard = self.houses.get(house, (self.grader, COMMON))
-        return chances_of(quality, grader, inspection, standard)
+        return house_of(quality, grader, standard)
+
+    def looks(self, section: str) -> dict[str, Forecaster]:
+        """Return what a closer look at a card of a section can show at each house."""
+        return compared(tuple((house, self.house(section, house)) for house in self.houses))
 
 
 def judging(session: Session, bench: Workbench, record: ProductRecord) -> Judging:
     """Gather what verdicts on a product's copies need."""
     settings, product = load_settings(session), bench.product(session, record)
-    grades = sorted(
-        {float(row.grade) for row in bench.price_rows(session, record) if _is_grade(row.grade)}, reverse=True
-    )
     terms, grader = grading_terms(session, bench.today()), learn_grader(returned_grades(session))
     return Judging(
         product,
         bench.price_model(session, record),
         product_fade(session, bench, record, settings),
         weeks_since(record.released_on, bench.today()),
-        sale_costs(session, bench.today(), settings),
+        replace(sale_costs(session, bench.today(), settings), places=exponent(record.currency)),
         terms,
         qualities(session, record.id),
         grader,
         settings,
-        tuple(grades),
         _houses(session, terms, grader, standards(session, bench.today())),
     )
 
@@ -119,31 +118,32 @@ def judging_key(session: Session, bench: Workbench, record: ProductRecord) -> Ha
     return ("judging", record.id, record.revision, bench.today(), settings, tuple(counts), bodies)
 
 
-def _is_grade(text: str) -> bool:
-    return text.replace(".", "", 1).isdigit()
-
-
 def facts_of(j: Judging, card: Card, parallel: str, inspection: Inspection | None) -> tuple[CopyFacts, Guess]:
-    """Gather prices and chances of a copy."""
+    """Gather prices and chances of a copy; a copy with marks is worth less raw."""
     raw = j.model.estimate(card, parallel)
-    graded = {}
-    if raw.amount > 0:
-        for grade in j.grades:
-            guess = j.model.estimate(card, parallel, f"{grade:g}")
-            if guess.found is not Found.NONE:
-                graded[grade] = Priced(guess.amount, guess.spread)
-    by_house = {house: j.chances(card, inspection, house) for house in j.houses} if graded else {}
+    by_house: dict[str, dict[float, float]] = {}
+    graded: dict[float, Priced] = {}
+    if raw.known and j.model.has_grades:
+        by_house = {house: j.chances(card, inspection, house) for house in j.houses}
+        grades = sorted({grade for chances in by_house.values() for grade in chances}, reverse=True)
+        graded = {grade: _priced(j.model.estimate(card, parallel, f"{grade:g}")) for grade in grades}
     facts = CopyFacts(
-        Priced(raw.amount, raw.spread),
-        graded,
-        next(iter(by_house.values()), {}),
-        j.settings.collects(card),
-        inspection is not None,
-        j.fade,
-        j.age,
-        by_house,
+        raw=_priced(raw).times(damage(inspection.marks if inspection else (), j.settings.damage_table())),
+        graded={grade: price for grade, price in graded.items() if price.amount > 0},
+        chances=next(iter(by_house.values()), {}),
+        wanted=j.settings.collects(card),
+        inspected=inspection is not None,
+        fade=j.fade,
+        age_weeks=j.age,
+        by_house=by_house,
+        looks=j.looks(card.section) if graded and inspection is None else {},
+        guessed=raw.found is Found.WIDE,
     )
     return facts, raw
+
+
+def _priced(guess: Guess) -> Priced:
+    return Priced(guess.mean, guess.spread, guess.noise)
 
 
 def verdict_of(
@@ -151,7 +151,7 @@ def verdict_of(
 ) -> tuple[RouteVerdict, Guess]:
     """Judge one version, or one copy that was looked at."""
     facts, raw = facts_of(j, card, parallel, inspection)
-    return judge_copy(facts, j.costs, j.terms.costs), raw
+    return judge_copy(facts, j.costs, j.terms.costs, looking=j.settings.looking()), raw
 
 
 def kept_verdict(
@@ -245,11 +245,14 @@ def _row(
     facts, raw = facts_of(j, card, parallel, None)
     own = {
         "product_id": record.id, "card_id": card_id, "parallel": parallel, "copies": count, "chosen": chosen,
-        "price": round(raw.amount * 10 ** exponent(record.currency)), "found": raw.found.name, "made_at": bench.now(),
+        "price": round(raw.mean * 10 ** exponent(record.currency)), "found": raw.found.name, "made_at": bench.now(),
     }  # fmt: skip
     if plainly_bulk(facts, j.costs, j.terms.costs):
         return {**own, **_bulk(j, facts, record)}
-    return {**own, **_judged(judge_copy(facts, j.costs, j.terms.costs), record)}
+    return {
+        **own,
+        **_judged(judge_copy(facts, j.costs, j.terms.costs, looking=j.settings.looking()), j.costs, record),
+    }
 
 
 def _bulk(j: Judging, facts: CopyFacts, record: ProductRecord) -> dict[str, Any]:
@@ -261,9 +264,9 @@ def _bulk(j: Judging, facts: CopyFacts, record: ProductRecord) -> dict[str, Any]
     }  # fmt: skip
 
 
-def _judged(verdict: RouteVerdict, record: ProductRecord) -> dict[str, Any]:
+def _judged(verdict: RouteVerdict, costs: SaleCosts, record: ProductRecord) -> dict[str, Any]:
     unit = 10 ** exponent(record.currency)
-    best = max(verdict.routes, key=lambda route: route.mean)
+    best = best_route(verdict.routes, costs)
     sale = next((route for route in verdict.routes if route.go is Go.SELL), None)
     return {
         "go": verdict.go.value, "tier": verdict.tier, "net": round(best.mean * unit), "p10": round(best.p10 * unit),
@@ -288,7 +291,8 @@ def flag_of(
 
 def read_inspection(text: str) -> Inspection:
     """Read a stored inspection."""
-    return Inspection(**json.loads(text))
+    values = json.loads(text)
+    return Inspection(**{**values, "marks": tuple(values.get("marks", ()))})
 
 
 def save_inspection(
@@ -313,7 +317,16 @@ def inspections(session: Session, card_id: int) -> dict[str, Inspection]:
     marked = session.execute(
         select(p.id, p.details).where(p.card_id == card_id, p.undone_at.is_(None), p.details.contains("marks"))
     )
-    return {**_noted(marked), **{copy: read_inspection(values) for copy, values in looks}}
+    return _together(marked, looks)
+
+
+def _together(marked: Iterable[Any], looks: Iterable[Any]) -> dict[str, Inspection]:
+    """Closer looks by copy, the marks noted while opening kept with them; where there is none, the marks alone."""
+    noted, found = _noted(marked), {copy: read_inspection(values) for copy, values in looks}
+    for copy, look in found.items():
+        before = noted[copy].marks if copy in noted else ()
+        found[copy] = replace(look, marks=tuple(dict.fromkeys((*before, *look.marks))))
+    return {**noted, **found}
 
 
 def looks_at(session: Session, pull_ids: Sequence[int]) -> dict[int, Inspection]:
@@ -321,7 +334,7 @@ def looks_at(session: Session, pull_ids: Sequence[int]) -> dict[int, Inspection]
     i, p = InspectionRecord, PullRecord
     looks = session.execute(select(i.copy, i.values).where(i.copy.in_([f"pull-{key}" for key in pull_ids])))
     marked = session.execute(select(p.id, p.details).where(p.id.in_(list(pull_ids)), p.details.contains("marks")))
-    found = {**_noted(marked), **{copy: read_inspection(values) for copy, values in looks}}
+    found = _together(marked, looks)
     return {int(copy.removeprefix("pull-")): look for copy, look in found.items()}
 
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from botin.core.money import Money
+from botin.core.money import Money, exponent
 from botin.core.priced import mean_of
 from botin.desk.prepared import How, prepared
 from botin.desk.pricing import sealed_values
@@ -71,7 +71,11 @@ def sealed_routes(session: Session, bench: Workbench) -> tuple[SealedRoute, ...]
         fmt = some[0].format
         ready = prepared(session, bench, fmt.product, How(fmt.key, net=True), settings)
         estimate = sales.get((fmt.product.id, fmt.key))
-        return _route(some, costs.net(estimate.amount) if estimate else None, mean_of(ready.box))
+        return _route(
+            some,
+            replace(costs, places=exponent(fmt.product.currency)).net(estimate.amount) if estimate else None,
+            mean_of(ready.box),
+        )
 
     return tuple(route(some) for some in grouped.values())
 

@@ -10,10 +10,12 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.alternatives import Holding
+from botin.core.damage import USUAL, damage_table
 from botin.core.fade import Fade
 from botin.core.gradedbox import GemTerms
 from botin.core.hits import HitRule
 from botin.core.product import Card, Kind, split_names
+from botin.core.routing import Looking
 from botin.core.selling import SaleCosts
 from botin.store.models import SettingRecord
 
@@ -58,6 +60,17 @@ class Settings:
     hold_years: float = 3.0
     hold_yearly: float = 2.0
     hold_growth_percent: float = 0.0
+    look_minutes: float = 8.0
+    damage: str = "\n".join(f"{kind}; {100 * left:g}" for kind, left in USUAL.items())
+    time_zone: str = ""
+
+    def damage_table(self) -> dict[str, float]:
+        """Return the share of a clean card's raw price that each kind of damage leaves."""
+        return damage_table(self.damage)
+
+    def looking(self) -> Looking:
+        """Return what a closer look at one copy takes."""
+        return Looking(self.look_minutes, self.hourly)
 
     def hit_rule(self) -> HitRule:
         """Return what counts as a hit."""

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.product import Card, Kind
-from botin.core.routing import Go, routes_of
+from botin.core.routenets import routes_of
+from botin.core.routing import Go
 from botin.core.tierchoice import BARRED, TierChoice, TierTerms, choose_tiers, greedy
 from botin.desk.orders import out_counts
 from botin.desk.routing import Judging, facts_of, kept_judging
@@ -122,7 +123,7 @@ def _candidates(session: Session, bench: Workbench, terms: GradingTerms) -> list
 def _gains(j: Judging, card: Card, parallel: str, terms: GradingTerms) -> tuple[tuple[float, ...], tuple[float, ...]]:
     """What each tier adds over the best other route, shipping aside; and its fee."""
     facts, _ = facts_of(j, card, parallel, None)
-    routes = routes_of(facts, j.costs, terms.costs)
+    routes = routes_of(facts, j.costs, replace(terms.costs, joined=True))  # the mix adds the membership itself
     other = max(route.mean for route in routes if route.go is not Go.GRADE)
     shared = terms.costs.shipping / max(1, terms.costs.together)
     graded = {route.tier: route.mean for route in routes if route.go is Go.GRADE}

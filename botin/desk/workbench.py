@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from datetime import date, datetime
+from datetime import date, datetime, tzinfo
 from pathlib import Path
 from threading import Lock
 from typing import Any, TypeVar
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from sqlalchemy.orm import Session, sessionmaker
 
 from botin.core.entry import EntryReader
-from botin.core.errors import NotFoundError
-from botin.core.fallback import PriceModel
+from botin.core.errors import NotFoundError, TimeZoneError
 from botin.core.lines import BoxModel, box_model
 from botin.core.modelbook import ModelBook
+from botin.core.pricemodel import PriceModel
 from botin.core.prices import PriceBook, PriceRow
 from botin.core.product import Product
 from botin.desk.jobs import Jobs
@@ -32,6 +33,22 @@ KEPT, KEPT_SMALL = 256, 8_192
 def _back_up(home: Path, now: datetime) -> int:
     rolling_backup(home / DATABASE, home / FOLDER, now)
     return 0
+
+
+def zone_of(name: str) -> tzinfo | None:
+    """Find a time zone by its name; None, the machine's own, when it is empty.
+
+    Raises
+    ------
+    TimeZoneError
+        When there is none of that name.
+    """
+    if not name.strip():
+        return None
+    try:
+        return ZoneInfo(name.strip())
+    except (ValueError, OSError, ZoneInfoNotFoundError) as exc:
+        raise TimeZoneError(name) from exc
 
 
 class Workbench:
@@ -57,6 +74,17 @@ class Workbench:
         self._small: OrderedDict[Hashable, Any] = OrderedDict()
         self._lock = Lock()
         self.jobs = Jobs()
+        self.zone: tzinfo | None = None
+
+    def live_in(self, name: str) -> None:
+        """Take the user's own time zone; the machine's when the name is empty.
+
+        Raises
+        ------
+        TimeZoneError
+            When there is no such zone.
+        """
+        self.zone = zone_of(name)
 
     def after_closing(self) -> None:
         """Take a backup when an opening is closed, beside the request; the last ten are kept."""
@@ -66,8 +94,8 @@ class Workbench:
         self.jobs.start(f"backup-{now:%Y%m%d%H%M%S%f}", "Backing up", lambda _job: _back_up(home, now))
 
     def today(self) -> date:
-        """Return the day ages of prices are counted from."""
-        return self.now().date()
+        """Return the user's own day: what is east of Greenwich is tomorrow before UTC is."""
+        return self.now().astimezone(self.zone).date()
 
     def product(self, session: Session, record: ProductRecord) -> Product:
         """Return a whole product, read once per revision."""

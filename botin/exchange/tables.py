@@ -12,12 +12,13 @@ from botin.core.errors import UnreadableFileError
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """A column of a table; ``type`` is a Table Schema type."""
+    """A column of a table; ``type`` is a Table Schema type, ``also`` what else people call it."""
 
     name: str
     about: str
     type: str = "string"
     required: bool = False
+    also: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -170,6 +171,10 @@ class RawTable:
 
     spec: TableSpec
     rows: tuple[RawRow, ...]
+    unknown: tuple[str, ...] = ()
+    """Columns that mean nothing here, as they are headed."""
+    long: tuple[int, ...] = ()
+    """Lines with more cells than the header."""
 
 
 @dataclass

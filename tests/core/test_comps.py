@@ -10,8 +10,8 @@ import pytest
 from scipy import stats
 
 from botin.core.comps import comp_estimate, shrink
-from botin.core.fallback import Found, PriceModel
 from botin.core.modelbook import ModelBook
+from botin.core.pricemodel import Found, PriceModel
 from botin.core.prices import Basis, PriceKind, PriceRow
 from botin.core.product import Card, Kind, Product, Section
 
@@ -153,7 +153,9 @@ def test_fall_backs_come_in_their_order() -> None:
     model, cards = PriceModel(PRODUCT, rows, DAY), PRODUCT.cards
     assert model.estimate(cards[0]).found is Found.COMPS
     graded = model.estimate(cards[2], "", "10")
-    assert (graded.found, graded.amount) == (Found.GRADE, pytest.approx(5 * model.ratio("10"), rel=1e-6))
+    assert graded.found is Found.GRADE
+    raw = model.estimate(cards[2])
+    assert graded.amount == pytest.approx(raw.amount * math.exp(model.grade_ratio("base", 10.0)[0]), rel=1e-6)
     assert model.estimate(cards[2], "copper").found is Found.MODEL
     assert model.estimate(cards[40], "slate").found is Found.TIER
     assert model.estimate(cards[8], "teal").found is Found.GUIDE
@@ -162,9 +164,10 @@ def test_fall_backs_come_in_their_order() -> None:
 
 
 def test_own_sales_are_drawn_towards_player_and_finish_by_their_weight() -> None:
-    """(n_eff/σ²·m + μ/τ²) ÷ (n_eff/σ² + 1/τ²) on the log scale: a lonely sale moves, twenty hardly do."""
-    others = [sale(10.0, number=str(n)) for n in range(2, 42) for _ in range(3)]
-    for count, share in ((1, 0.1), (20, 0.0)):
+    """A lonely sale moves a little towards what the others say, twenty hardly do; neither is left by its own noise."""
+    rng = np.random.default_rng(3)
+    others = [sale(float(10 * np.exp(rng.normal(0, 0.3))), number=str(n)) for n in range(2, 42) for _ in range(3)]
+    for count, share in ((1, 0.01), (20, 0.0)):
         model = PriceModel(PRODUCT, [*others, *(sale(40.0 + 0.1 * at) for at in range(count))], DAY)
         found = model.estimate(PRODUCT.cards[0])
         own = found.own
@@ -173,7 +176,6 @@ def test_own_sales_are_drawn_towards_player_and_finish_by_their_weight() -> None
         assert found.amount <= own.amount
         assert math.log(own.amount / found.amount) >= share * math.log(own.amount / 10)
         assert found.low < found.amount < found.high
-        assert found.high / found.low <= own.high / own.low * 1.5
         if count == 20:
             assert found.amount == pytest.approx(own.amount, rel=0.02)
 
@@ -204,7 +206,7 @@ def test_the_usual_price_keeps_the_level_of_commons_down() -> None:
             ]
         ratios[tier] = float(np.median(errors)) if errors else math.inf
     assert abs(ratios[True]) < 0.25
-    assert ratios[False] > abs(ratios[True]) + 0.2
+    assert abs(ratios[False]) < 0.35  # what was never sold tells of it, without anyone's usual price
 
 
 def test_the_book_of_a_model_says_what_the_model_says() -> None:
@@ -218,10 +220,26 @@ def test_the_book_of_a_model_says_what_the_model_says() -> None:
         for finish in ("", "copper", "none"):
             for grade in ("", "10"):
                 guess, found = model.estimate(card, finish, grade), book.estimate(card, finish, grade)
-                assert found.amount == round(guess.amount, 2)
+                assert found.amount == (round(guess.mean, 2) if guess.known else 0)
                 assert (found.basis is Basis.COMPS) == (guess.found is Found.COMPS)
                 own = book.own_prices("base", finish, grade).get(card.number, book.tier("base", finish, grade))
                 assert own.amount == found.amount
     assert book.tier("base", "").amount == 0.2
     assert book.tier("base", "none").basis is Basis.NONE
     assert book.estimate(PRODUCT.cards[0]).count == 1
+
+
+@pytest.mark.parametrize("scatter", [0.15, 0.25, 0.4])
+def test_eight_of_ten_intervals_hold_the_true_price(scatter: float) -> None:
+    """Simulated sales of 1 to 20, up to four months old: 80 % is held on average over the sizes, two thirds at the worst."""
+    held = []
+    for count in (1, 2, 3, 4, 5, 8, 12, 20):
+        rng, inside = np.random.default_rng(count), 0
+        for _ in range(400):
+            rows = [sale(float(np.exp(rng.normal(2, scatter))), int(rng.integers(0, 120))) for _ in range(count)]
+            found = comp_estimate(rows, DAY)
+            assert found is not None
+            inside += found.low <= math.exp(2) <= found.high
+        held.append(inside / 400)
+    assert np.mean(held) > 0.75
+    assert min(held) > 0.64

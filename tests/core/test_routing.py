@@ -11,25 +11,24 @@ from scipy import stats
 
 from botin.core.entrywords import MARKS
 from botin.core.fade import Fade
+from botin.core.gradeforecast import chances_of, compared, fit_quality, house_of
+from botin.core.gradelearning import Returned, brier, learn_grader, reliability
 from botin.core.grading import (
     GRADES,
+    NO_LIMITS,
     NOTED,
     Grader,
     Inspection,
     Quality,
-    Returned,
     Standard,
-    brier,
-    chances_of,
-    fit_quality,
     grade_chances,
-    learn_grader,
     noted_look,
-    reliability,
 )
-from botin.core.routing import CopyFacts, Go, GradingCosts, Priced, Tier, judge_copy, routes_of
+from botin.core.routenets import routes_of
+from botin.core.routing import CopyFacts, Go, GradingCosts, Looking, Priced, Tier
 from botin.core.selling import SaleCosts
 from botin.core.tierchoice import TierTerms, allowed, choose_tiers, greedy, score
+from botin.core.verdict import judge_copy
 
 COSTS = SaleCosts(fee=0.10, fixed=0.5, postage=1.5, bulk_below=0.5, bulk_each=0.02)
 PLAIN = Tier("value", 20.0, ceiling=500.0, upcharge=30.0)
@@ -64,7 +63,8 @@ def test_each_route_by_hand() -> None:
 
 def test_verdicts() -> None:
     none = CopyFacts(Priced(0.0))
-    assert judge_copy(none, COSTS, GRADING).go is Go.BULK
+    assert judge_copy(none, COSTS, GRADING).go is Go.PRICE
+    assert judge_copy(CopyFacts(Priced(50.0), guessed=True), COSTS, GRADING).go is Go.PRICE
     assert judge_copy(CopyFacts(Priced(1.0)), COSTS, GRADING).go is Go.BULK
     assert judge_copy(CopyFacts(Priced(50.0)), COSTS, GRADING).go is Go.SELL
     assert judge_copy(CopyFacts(Priced(50.0), wanted=True), COSTS, GRADING).go is Go.KEEP
@@ -72,8 +72,15 @@ def test_verdicts() -> None:
     assert judge_copy(rising, COSTS, GRADING).go is Go.LATER
     sure = CopyFacts(Priced(20.0), {10.0: Priced(400.0)}, {10.0: 0.8, 9.0: 0.2}, inspected=True)
     assert judge_copy(sure, COSTS, GRADING).go is Go.GRADE
-    hangs = CopyFacts(Priced(20.0), {10.0: Priced(130.0), 9.0: Priced(20.0)}, {10.0: 0.45, 9.0: 0.55})
-    assert judge_copy(hangs, COSTS, GRADING).go is Go.LOOK
+    house = house_of(Quality(9.4, 0.7), Grader(), NO_LIMITS)
+    hangs = CopyFacts(
+        Priced(20.0), {10.0: Priced(130.0), 9.0: Priced(20.0)}, house.forecast(), looks=compared((("", house),))
+    )
+    verdict = judge_copy(hangs, COSTS, GRADING)
+    assert verdict.go is Go.LOOK
+    assert verdict.look_gain > 1
+    dear = judge_copy(hangs, COSTS, GRADING, looking=Looking(minutes=60, hourly=100.0))
+    assert (dear.go, dear.look_gain) == (Go.GRADE, 0.0)
 
 
 def test_a_verdict_that_flips_inside_the_interval_says_so() -> None:
@@ -159,8 +166,8 @@ def test_forecasts_beat_the_prior_and_are_reliable() -> None:
     grader = learn_grader(simulated(150, bias, 1))
     others = simulated(400, bias, 2)
     quality = Quality(9.0, 0.9)
-    prior = chances_of(quality, Grader())
-    looked = [chances_of(quality, grader, Inspection(r.score, r.score, r.score, r.score)) for r in others]
+    prior = chances_of(quality, Grader(), standard=NO_LIMITS)
+    looked = [chances_of(quality, grader, Inspection(*4 * (r.score,)), NO_LIMITS) for r in others]
     grades = [r.grade for r in others]
     assert brier(looked, grades) < brier([prior] * len(others), grades) - 0.05
     for step in reliability([f[10.0] for f in looked], [g == 10.0 for g in grades]):
@@ -247,7 +254,7 @@ def test_a_limited_sum_of_money_sends_the_best_first() -> None:
 def test_marks_from_the_opening_stand_in_for_a_look() -> None:
     """The worst mark of each part counts; what says nothing of the grade is no look."""
     found = noted_look(("soft corner", "fingerprint", "gum stain", "upside down"))
-    assert found == Inspection(corners=7.5, surface=6.0)
+    assert found == Inspection(corners=7.5, surface=6.0, marks=("soft corner", "fingerprint", "gum stain"))
     assert noted_look(("upside down",)) is None
     assert noted_look(()) is None
     fresh = chances_of(Quality(), Grader())

@@ -6,9 +6,11 @@ import numpy as np
 import pytest
 
 from botin.core.fade import Fade
+from botin.core.routenets import graded_route, routes_of
 from botin.core.routepaths import route_paths
-from botin.core.routing import CopyFacts, Go, GradingCosts, Priced, Tier, graded_route, judge_copy, routes_of
+from botin.core.routing import CopyFacts, Go, GradingCosts, Priced, Tier
 from botin.core.selling import Channel, PostageStep, SaleCosts
+from botin.core.verdict import judge_copy
 
 LISTING = Channel("listing", fee=0.12, fixed=0.30, materials=0.40, minutes=6)
 AUCTION = Channel("auction", fee=0.05, fixed=2.0, least=40)

@@ -13,6 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from botin.core.errors import UnreadableFileError
+from botin.core.naming import LooseNames
 from botin.core.prices import PriceRow
 from botin.core.product import Card, Product
 from botin.demo.build import make_products
@@ -177,8 +178,10 @@ def test_prices_round_trip_and_bad_rows() -> None:
         PriceRow("base", "1", "copper", "", 14.5, date(2026, 3, 2), "market"),
         PriceRow("base", "", "", "10", 0.05, None, ""),
     ]
-    assert parse_prices(prices_csv(rows, "EUR"), "prices.csv", "EUR") == (rows, [])
+    day, names = date(2026, 11, 24), LooseNames()
+    file = parse_prices(prices_csv(rows, "EUR"), "prices.csv", "EUR", names, day)
+    assert (list(file.rows), file.findings, file.unused) == (rows, (), ())
     text = b"section,price,currency\nbase,-1,\nbase,free,\nbase,3,JPY\nbase,4,EUR\n"
-    good, bad = parse_prices(text, "prices.csv", "EUR")
-    assert [row.amount for row in good] == [4.0]
-    assert [found.where for found in bad] == ["prices.csv:2", "prices.csv:3", "prices.csv:4"]
+    file = parse_prices(text, "prices.csv", "EUR", names, day)
+    assert [row.amount for row in file.rows] == [4.0]
+    assert [found.where for found in file.findings] == ["prices.csv:2", "prices.csv:3", "prices.csv:4"]

@@ -12,7 +12,7 @@ from botin.core.errors import UnreadableFileError
 from botin.core.grading import Inspection
 from botin.core.routing import Tier
 from botin.core.selling import Channel, PostageStep
-from botin.exchange.fees import read_sale_costs
+from botin.exchange.fees import read_fees
 from botin.exchange.termstext import (
     TermsError,
     read_channels,
@@ -112,7 +112,7 @@ def test_channels_of_fees_json(tmp_path: Path) -> None:
     }
     path = tmp_path / "fees.json"
     path.write_text(json.dumps(body), "utf-8")
-    costs = read_sale_costs(path)
+    costs = read_fees(path).selling
     assert costs.channels == (Channel("listing", 0.12), Channel("table", fixed=1.5, most=60.0, sent=False))
     assert costs.net(100.0) == pytest.approx(88 - 9.5 - 1)
 
@@ -133,4 +133,4 @@ def test_fees_json_that_is_refused(tmp_path: Path, part: dict[str, object]) -> N
     path = tmp_path / "fees.json"
     path.write_text(json.dumps({"selling": part}), "utf-8")
     with pytest.raises(UnreadableFileError):
-        read_sale_costs(path)
+        read_fees(path)

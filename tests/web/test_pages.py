@@ -182,9 +182,11 @@ def test_settings_change_the_verdicts(client: FlaskClient, csrf: str) -> None:
         "selling_fixed": "0", "postage": "1", "bulk_below": "0.5", "grading_cost": "20", "top_grade": "10",
         "gem_chance_percent": "30", "my_name": "me", "sale_materials": "0", "sale_minutes": "6", "hourly": "0", "rip_budget": "0",
         "single_postage": "1.5", "fade_half_life": "3", "fade_floor_percent": "60", "hold_years": "3",
-        "hold_yearly": "2", "hold_growth_percent": "0", "sleeve_from": "5", "school": "each pack for itself", "collected": f"{name[1]}\nSomebody Else",
+        "hold_yearly": "2", "hold_growth_percent": "0", "sleeve_from": "5", "look_minutes": "8", "damage": "gum stain; 50", "time_zone": "Asia/Tokyo", "school": "each pack for itself", "collected": f"{name[1]}\nSomebody Else",
     }  # fmt: skip
     assert client.post("/settings/", data={**form, "gem_chance_percent": "130"}).status_code == 422
+    assert "is not a kind and a percentage" in client.post("/settings/", data={**form, "damage": "gum; lots"}).text
+    assert "is no time zone" in client.post("/settings/", data={**form, "time_zone": "Mars/Base"}).text
     assert client.post("/settings/", data=form).status_code == 303
     after = client.get("/recap/1").text
     assert "it is in your collection" in after.replace("It is", "it is")

@@ -8,7 +8,8 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from botin.core.errors import BotinError
-from botin.core.grading import Inspection
+from botin.core.findings import Severity
+from botin.core.grading import inspection_of
 from botin.desk.buying import products_to_buy
 from botin.desk.cardpage import card_page, find_card
 from botin.desk.copies import WENT
@@ -70,7 +71,7 @@ def take_in(product_id: int) -> Response:
         return redirect(url_for("prices.index", product=product_id), 303)
     for finding in found.wrong[:8]:
         flash(f"{finding.where}: {finding.message}")
-    if found.wrong:
+    if any(finding.severity is Severity.ERROR for finding in found.wrong):
         flash(f"Nothing was stored: {len(found.wrong)} lines need mending.")
     else:
         flash(f"{found.stored} prices stored, {found.known} were known already.")
@@ -115,9 +116,10 @@ def look(card_id: int) -> Response:
     find_card(session(), bench(), card_id)
     form, parallel = request.form, request.form.get("finish", "")
     try:
-        values = [_number(form.get(name, ""), 1, 10) for name in PARTS]
-        sides = [_number(form.get(name, ""), 50, 100) for name in ("front", "back")]
-        save_inspection(session(), bench(), card_id, form.get("copy", ""), parallel, Inspection(*values, *sides))
+        values = {name: _number(form.get(name, ""), 1, 10) for name in PARTS}
+        sides = {name: _number(form.get(name, ""), 50, 100) for name in ("front", "back")}
+        look = inspection_of({**values, **sides})
+        save_inspection(session(), bench(), card_id, form.get("copy", ""), parallel, look)
     except ValueError as exc:
         flash(f"Nothing was stored: {exc}")
         return _typed(card_id, parallel, "look-head")

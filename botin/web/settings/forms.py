@@ -7,12 +7,15 @@ from typing import Any
 from flask_wtf import FlaskForm
 from wtforms import FloatField, IntegerField, SelectField, SelectMultipleField, StringField, TextAreaField
 from wtforms.fields.choices import SelectChoice  # type: ignore[attr-defined]  # the stubs are older
-from wtforms.validators import InputRequired, Length, NumberRange
+from wtforms.validators import InputRequired, Length, NumberRange, ValidationError
 from wtforms.widgets import CheckboxInput, ListWidget
 
 from botin.core.copycost import CostRule
+from botin.core.damage import damage_table
+from botin.core.errors import DamageTableError, TimeZoneError
 from botin.core.owed import EACH, EVENED
 from botin.core.product import Kind, split_names
+from botin.desk.workbench import zone_of
 
 KINDS = [
     SelectChoice(kind.value, kind.value.replace("_", " ")) for kind in Kind if kind not in (Kind.BASE, Kind.DECOY)
@@ -27,6 +30,22 @@ def _money(label: str, most: float = 10_000) -> FloatField:
 def _share(label: str) -> FloatField:
     message = "Write a percentage from 0 to 100."
     return FloatField(label, validators=[InputRequired(message), NumberRange(0, 100, message)])
+
+
+def _readable_damage(_form: FlaskForm, field: TextAreaField) -> None:
+    """Refuse a table of damage that cannot be read."""
+    try:
+        damage_table(field.data or "")
+    except DamageTableError as exc:
+        raise ValidationError(exc.message) from exc
+
+
+def _known_zone(_form: FlaskForm, field: StringField) -> None:
+    """Refuse a time zone that is not known."""
+    try:
+        zone_of(field.data or "")
+    except TimeZoneError as exc:
+        raise ValidationError(exc.message) from exc
 
 
 class SettingsForm(FlaskForm):
@@ -70,6 +89,9 @@ class SettingsForm(FlaskForm):
     cost_rule = SelectField(
         "A copy’s share of its box", choices=[SelectChoice(rule.value, rule.value) for rule in CostRule]
     )
+    look_minutes = _money("Minutes a closer look takes", 600)
+    damage = TextAreaField("What damage leaves of a raw price", validators=[Length(max=4_000), _readable_damage])
+    time_zone = StringField("Your time zone", validators=[Length(max=60), _known_zone])
     my_name = StringField("Your name", default="me", validators=[Length(1, 40, "Write a name of 1 to 40 letters.")])
 
     def offer(self, words: list[str]) -> None:

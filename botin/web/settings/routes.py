@@ -9,7 +9,7 @@ from werkzeug.wrappers import Response
 
 from botin.desk.settings import load_settings, save_settings
 from botin.store.search import rookie_words
-from botin.web.requests import session
+from botin.web.requests import bench, session
 from botin.web.settings.forms import SettingsForm
 
 settings = Blueprint("settings", __name__, template_folder="templates", url_prefix="/settings")
@@ -25,5 +25,6 @@ def index() -> str | Response | tuple[str, int]:
     if not form.validate():
         return render_template("settings/index.html", form=form), 422
     save_settings(session(), replace(load_settings(session()), **form.to_settings()))
+    bench().live_in(form.time_zone.data or "")
     flash("Saved. Every verdict follows from now on.")
     return redirect(url_for("settings.index"), 303)

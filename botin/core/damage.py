@@ -1,0 +1,77 @@
+"""What known damage leaves of a raw price: a factor for each kind and severity, a table the user edits."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+from botin.core.errors import DamageTableError
+
+USUAL = {
+    "off-centre": 0.75,
+    "miscut": 0.6,
+    "soft corner": 0.7,
+    "edge chip": 0.75,
+    "print line": 0.85,
+    "dimple": 0.85,
+    "fingerprint": 0.95,
+    "signature bubble": 0.7,
+    "gum stain": 0.55,
+    "wax stain": 0.7,
+    "stain": 0.55,
+    "crease": 0.3,
+    "fading": 0.5,
+    "scratch": 0.8,
+    "nick": 0.75,
+}
+"""Share of the clean card's raw price that a plain case of each leaves; a choice, no source."""
+SEVERITY = {"slight": 0.5, "light": 0.5, "": 1.0, "heavy": 1.7, "bad": 1.7}
+"""How much stronger (in the log) a case is than the plain one; a choice, no source."""
+LEAST = 0.05
+
+
+def damage(marks: Iterable[str], table: Mapping[str, float] = USUAL) -> float:
+    """Return what a copy's marks leave of the clean card's raw price.
+
+    Parameters
+    ----------
+    marks : iterable of str
+        Kinds of damage, each with a severity before or after it: ``gum stain``, ``heavy crease``.
+    table : mapping
+        Share that a plain case of each leaves; what is not in it costs nothing.
+    """
+    left = 1.0
+    for mark in marks:
+        kind, strength = severity_of(mark)
+        left *= float(table.get(kind, 1.0)) ** strength
+    return max(LEAST, left) if left < 1 else left
+
+
+def damage_table(text: str) -> dict[str, float]:
+    """Read the table as it is edited: a line a kind, ``gum stain; 55`` leaves 55 %.
+
+    Raises
+    ------
+    DamageTableError
+        When a line is not a kind and a percentage.
+    """
+    found = {}
+    for number, line in enumerate(text.splitlines(), start=1):
+        if not line.strip():
+            continue
+        kind, _, share = line.rpartition(";")
+        try:
+            percent = float(share.strip().removesuffix("%").strip().replace(",", "."))
+        except ValueError:
+            percent = -1.0
+        if not kind.strip() or not 0 <= percent <= 100:
+            raise DamageTableError(number, line)
+        found[" ".join(kind.casefold().split())] = percent / 100
+    return found
+
+
+def severity_of(mark: str) -> tuple[str, float]:
+    """Split a mark into its kind and how strong it is."""
+    words = mark.casefold().split()
+    strong = [word for word in words if word in SEVERITY]
+    kind = " ".join(word for word in words if word not in SEVERITY)
+    return kind, SEVERITY[strong[0]] if strong else 1.0

@@ -1,0 +1,134 @@
+"""A table that someone made by hand: columns in any order under their usual names, commas or semicolons or tabs."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+
+from botin.core.errors import UnreadableFileError
+from botin.core.naming import fold
+from botin.exchange.decode import decode
+from botin.exchange.guard import unguard
+from botin.exchange.source import csv_lines
+from botin.exchange.tables import RawRow, RawTable, TableSpec
+from botin.exchange.unused import Unused, meant
+
+ALSO = {
+    "section": "set|subset|insert|insert set|series|checklist|category|card set",
+    "number": "no|nr|num|card|card no|card nr|card number|card num|#|no.",
+    "parallel": "finish|variation|variant|version|colour|color|parallel name|refractor|foil",
+    "grade": "graded|condition grade|slab grade",
+    "price": "sold|sold for|sale price|amount|value|price paid|hammer|total|sold price",
+    "currency": "cur|ccy|curr",
+    "sold_on": "date|sold|sold date|sale date|day|when|sold on|date sold|ended",
+    "source": "where|market|seen|site|url|link",
+    "kind": "type|price kind|price type",
+    "name": "player|rider|athlete|who|subject|player name|card name",
+    "count": "qty|quantity|copies|have|owned|number of copies|pcs|amount",
+    "id": "copy|copy id|key|ref|nr",
+    "wanted": "pc|personal collection|keep|mine|collect",
+    "centering": "centring|center|cen",
+    "corners": "corner|cor",
+    "edges": "edge|edg",
+    "surface": "sur|surf",
+    "front": "front centering|centering front|front border",
+    "back": "back centering|centering back|back border",
+    "marks": "defects|damage|flaws|condition|faults",
+}
+"""What people head columns with, most of it from memory of such files; the table's own names come first."""
+
+
+def read_loose(spec: TableSpec, data: bytes, name: str) -> RawTable:
+    """Read a table whose columns are in any order and go by their usual names.
+
+    Raises
+    ------
+    UnreadableFileError
+        When a required column is missing.
+    """
+    text = decode(data)
+    lines = [(number, [unguard(cell) for cell in cells]) for number, cells in csv_lines(text, _delimiter(text))]
+    return loose_table(spec, lines, name)
+
+
+def loose_table(spec: TableSpec, lines: list[tuple[int, list[str]]], name: str) -> RawTable:
+    """Make a table from numbered lines of cells; the first that holds anything is the header.
+
+    Raises
+    ------
+    UnreadableFileError
+        When a required column is missing.
+    """
+    filled = [(number, cells) for number, cells in lines if any(cell.strip() for cell in cells)]
+    header = filled[0][1] if filled else []
+    columns = match_columns(spec, header)
+    missing = [c.name for c in spec.columns if c.required and c.name not in columns]
+    if missing:
+        message = f"{name} has no column “{missing[0]}”. Its columns are: {', '.join(spec.names)}."
+        raise UnreadableFileError(message)
+    places = {place: column for column, place in columns.items()}
+    rows, long = [], []
+    for number, cells in filled[1:]:
+        if [cell for cell in cells[len(header) :] if cell.strip()]:
+            mended = _mended(cells, len(header), columns.get("price"))
+            if mended is None:
+                long.append(number)
+                continue
+            cells = mended  # noqa: PLW2901  (the row with its decimal comma put back)
+        rows.append(RawRow(number, {places[at]: cell for at, cell in enumerate(cells) if at in places}))
+    unknown = tuple(cell.strip() for at, cell in enumerate(header) if at not in places and cell.strip())
+    return RawTable(spec, tuple(rows), unknown, tuple(long))
+
+
+def _delimiter(text: str) -> str:
+    """Comma, unless the first line is plainly parted by something else."""
+    first = next((line for line in text.splitlines() if line.strip()), "")
+    counts = Counter({mark: first.count(mark) for mark in (",", ";", "\t")})
+    return max((",", ";", "\t"), key=lambda mark: (counts[mark], mark == ","))
+
+
+def match_columns(spec: TableSpec, header: list[str]) -> dict[str, int]:
+    """Return the place of each column of the table that the header has."""
+    found: dict[str, int] = {}
+    plain = [re.sub(r"[\s_]+", " ", cell.strip().casefold()) for cell in header]
+    for column in spec.columns:
+        own = column.name.replace("_", " ")
+        place = next((at for at, cell in enumerate(plain) if cell == own), None)
+        if place is not None:
+            found[column.name] = place
+    for column in spec.columns:
+        if column.name in found:
+            continue
+        words = {*ALSO.get(column.name, "").split("|"), *column.also}
+        for at, cell in enumerate(plain):
+            if at not in found.values() and cell and (cell in words or fold(cell) in words):
+                found[column.name] = at
+                break
+    return found
+
+
+def _mended(cells: list[str], width: int, price: int | None) -> list[str] | None:
+    """Put a price back together that a decimal comma tore apart: the one place where that gives the right width."""
+    if price is None or len(cells) != width + 1:
+        return None
+    whole, part = cells[price].strip(), cells[price + 1].strip()
+    if not re.fullmatch(r"\D{0,3}\d{1,9}", whole) or not re.fullmatch(r"\d{2,3}(\.\d+)?|-+", part):
+        return None
+    return [*cells[:price], f"{whole},{part}", *cells[price + 2 :]]
+
+
+def unused_of(table: RawTable, name: str) -> list[Unused]:
+    """Say which columns and rows of a table were not used."""
+    found = [
+        Unused(f"{name}:1", column, f"no column of this table{meant(column, table.spec.names)}")
+        for column in table.unknown
+    ]
+    return found + [
+        Unused(
+            f"{name}:{line}",
+            "",
+            "it has more cells than the header: put quotes around amounts with a comma",
+            severe=True,
+        )
+        for line in table.long
+    ]
