@@ -13,6 +13,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+TOGETHER = 4
+"""So many boxes in a row are of one maker's habit."""
 Rows = list[dict[str, str]]
 Version = tuple[str, str, str]
 
@@ -58,12 +60,14 @@ def binomial_by_packs(packs: int, per_hit: float, boxes: int, rng: np.random.Gen
 
 
 def promised(count: float, promise: str, expect: float | None, boxes: int, rng: np.random.Generator) -> np.ndarray:
-    """Exactly, at least, or on average (spread evenly)."""
+    """Exactly, at least, or on average: evenly or at random, nobody knows which, but the same for boxes bought together."""
+    even = math.floor(count) + (rng.random(boxes) < count - math.floor(count)).astype(int)
     if promise == "exact":
-        return np.full(boxes, int(count))
+        return even
     if promise in ("at_least", "guaranteed"):
-        return int(count) + rng.poisson(max(0.0, (expect or 0.0) - count), boxes)
-    return math.floor(count) + (rng.random(boxes) < count - math.floor(count)).astype(int)
+        return even + rng.poisson(max(0.0, (expect or 0.0) - count), boxes)
+    school = np.repeat(rng.random(math.ceil(boxes / TOGETHER)) < 0.5, TOGETHER)[:boxes]
+    return np.where(school, even, rng.poisson(count, boxes))
 
 
 def of_a_case(count: int, size: int, boxes: int, rng: np.random.Generator) -> np.ndarray:
@@ -113,7 +117,7 @@ def pack(files: Mapping[str, str], boxes: int, seed: int) -> Boxes:
         covers = promise["covers"].split(";")
         covered = [at for at, row in enumerate(rows) if _covers(covers, row, kinds)]
         taken |= set(covered)
-        expect = [packs / float(rows[at]["packs_per_hit"]) for at in covered]
+        expect = shares_of([rows[at] for at in covered], packs, float(promise["count"]))
         total = promised(float(promise["count"]), promise["promise"], sum(expect), boxes, rng)
         split = rng.multinomial(total, np.array(expect) / sum(expect))
         for column, at in enumerate(covered):
@@ -124,6 +128,25 @@ def pack(files: Mapping[str, str], boxes: int, seed: int) -> Boxes:
     base = [(card["section"], card["number"], "") for card in cards if kinds[card["section"]] == "base"]
     made.add(np.maximum(packs * size - inside, 0), base, rng)
     return made
+
+
+def shares_of(rows: Rows, packs: int, count: float) -> list[float]:
+    """Printed lines keep their odds, those without printed odds share what is left of the promise evenly."""
+    known = [packs / float(row["packs_per_hit"]) if row["packs_per_hit"] else None for row in rows]
+    blank = known.count(None)
+    left = max(0.0, count - sum(part or 0.0 for part in known)) / max(blank, 1)
+    return [left if part is None else part for part in known]
+
+
+def urn(factor: float, size: int, drawn: int, boxes: int, seed: int) -> np.ndarray:
+    """Draw from a set one by one: a number that came c times has weight factor^c; 0 fills whole rounds of the set."""
+    rng, counts, row = np.random.default_rng(seed), np.zeros((boxes, size)), np.arange(boxes)
+    for _ in range(drawn):
+        weight = (counts == counts.min(axis=1, keepdims=True)).astype(float) if factor == 0 else factor**counts
+        running = np.cumsum(weight, axis=1)
+        at = (running < (rng.random(boxes) * running[:, -1])[:, None]).sum(axis=1)
+        counts[row, np.minimum(at, size - 1)] += 1
+    return counts
 
 
 def _covers(covers: list[str], row: Mapping[str, str], kinds: Mapping[str, str]) -> bool:

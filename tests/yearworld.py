@@ -17,7 +17,8 @@ import numpy as np
 
 from botin.core.gradeforecast import House, compared, house_of, quality_from, standard_cuts, told_apart
 from botin.core.grading import GRADES, NO_LIMITS, Grader, Inspection, Limit, Quality, Standard
-from botin.core.pricemodel import Found, PriceModel
+from botin.core.priceguess import Found
+from botin.core.pricemodel import PriceModel
 from botin.core.prices import PriceRow
 from botin.core.product import Card, Kind, Parallel, Product, Section
 from botin.core.routenets import sale_nets

@@ -15,7 +15,7 @@ from botin.core.chance import Chances, chances
 from botin.core.collation import INDEPENDENT, NO_REPEATS, Repeats
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.findings import Severity
-from botin.core.lines import BoxModel, box_model
+from botin.core.lines import box_model
 from botin.core.modelbook import ModelBook
 from botin.core.money import exponent
 from botin.core.naming import Names
@@ -55,6 +55,9 @@ class RepeatsType(click.ParamType[Repeats]):
 
 
 FORMAT = click.option("--format", "format_key", required=True, help="Key of the format.")
+SEEDING = click.option(
+    "--seeding", type=click.Choice(["learned", "even", "random"]), default="learned", show_default=True
+)
 BOXES = click.option("--boxes", type=click.IntRange(1, 10_000), default=1, show_default=True)
 REPEATS = click.option("--repeats", type=RepeatsType(), default="independent", show_default=True)
 
@@ -104,14 +107,16 @@ def unused_prices(prices: Prices) -> list[dict[str, str]]:
 @click.option("--want", "specs", multiple=True, required=True, help="section:number[:parallel], name=…, team=…")
 @click.option("--all", "every", is_flag=True, help="All of the wants, not any of them.")
 @BOXES
+@SEEDING
 @REPEATS
 @JSON
 @scripted
-def odds_command(
+def odds_command(  # noqa: PLR0913  (the options of the contract)
     package: Path,
     format_key: str,
     specs: tuple[str, ...],
     boxes: int,
+    seeding: str,
     repeats: Repeats,
     *,
     every: bool,
@@ -120,7 +125,7 @@ def odds_command(
     """Say the chance of what is wanted, per pack, box, case and in some boxes."""
     wants = [parse_want(spec) for spec in specs]
     product, fmt = product_and_format(package, format_key)
-    box = priced_box(_model(product, fmt), PriceBook([], date.min))
+    box = priced_box(box_model(product, fmt, seeding), PriceBook([], date.min))
     found = chances(box, [versions(product, want) for want in wants], every=every, boxes=boxes, repeats=repeats)
     return odds_document(found)
 
@@ -136,17 +141,13 @@ def odds_document(found: Chances) -> dict[str, Any]:
     }
 
 
-def _model(product: Product, fmt: Format, seeding: str = "even") -> BoxModel:
-    return box_model(product, fmt, seeding)
-
-
 @cli.command("worth")
 @PACKAGE
 @FORMAT
 @click.option("--prices", "prices_path", type=click.Path(path_type=Path), required=True, help="prices.csv")
 @click.option("--cost", type=click.FloatRange(0, 1e9), required=True, help="Cost of one box, in major units.")
 @BOXES
-@click.option("--seeding", type=click.Choice(["even", "random"]), default="even", show_default=True)
+@SEEDING
 @REPEATS
 @click.option("--net", is_flag=True, help="Net of selling costs.")
 @click.option("--fees", type=click.Path(path_type=Path), help="fees.json, for --net")
@@ -183,7 +184,7 @@ def worth_command(  # noqa: PLR0913, PLR0917  (the options of the contract)
     prices = load_prices_for(prices_path, product.currency, Names(product))
     used_or_refused(prices.unused, lenient=lenient)
     book = price_book(prices, product, model=model)
-    box = priced_box(_model(product, fmt, seeding), book, costs.nets if costs else None)
+    box = priced_box(box_model(product, fmt, seeding), book, costs.nets if costs else None)
     if without:
         box = without_versions(box, frozenset().union(*(versions(product, parse_want(spec)) for spec in without)))
     found = worth(box, cost, boxes, repeats=repeats, points=EXACT_POINTS)

@@ -15,7 +15,8 @@ from botin.cli.pricing import AS_OF, LENIENT, load_prices_for, newest, used_or_r
 from botin.cli.scripts import JSON, PACKAGE, scripted
 from botin.core.damage import damage
 from botin.core.naming import LooseNames, Namer, Names
-from botin.core.pricemodel import Found, Guess, PriceModel
+from botin.core.priceguess import Found, Guess
+from botin.core.pricemodel import PriceModel
 from botin.core.prices import PriceRow
 from botin.core.product import Card, Kind, Parallel, Product, Section
 from botin.core.routing import CopyFacts, Priced, RouteVerdict

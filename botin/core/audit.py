@@ -121,7 +121,7 @@ def _stamps(product: Product, stamps: Sequence[Stamp]) -> Iterator[Finding]:
 
 def over_boxes(law: CountLaw, boxes: int) -> CountLaw:
     """Return the law of a count over several independent boxes."""
-    return CountLaw(law.fixed * boxes, tuple((n * boxes, p) for n, p in law.binomials), law.poisson * boxes)
+    return law.times(boxes)
 
 
 def two_sided(law: CountLaw, seen: int) -> float:

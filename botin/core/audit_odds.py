@@ -37,6 +37,7 @@ def odds_findings(product: Product) -> Iterator[Finding]:
             if total.format == fmt.key and total.packs_per_hit:
                 yield from _total(product, fmt, total, rated)
         yield from _room(product, fmt, rated)
+        yield from _overlaps(product, fmt, rated)
         yield from _whole_promises(product, rated)
         yield from _promises(product, fmt, rated)
         yield from _promised_rows(fmt, rated)
@@ -187,7 +188,7 @@ def _promises(product: Product, fmt: Format, rated: list[_Rated]) -> Iterator[Fi
     for row in product.promises:
         if row.format not in ("", fmt.key):
             continue
-        covered = [i for i in rated if row.covers_line(product.section_by_key[i.row.section], i.row.parallel)]
+        covered = [i for i in rated if product.covers(row, i.row.section, i.row.parallel)]
         for item in covered:
             key = (item.row.section, item.row.parallel, item.row.group)
             if key in taken:
@@ -205,6 +206,43 @@ def _promises(product: Product, fmt: Format, rated: list[_Rated]) -> Iterator[Fi
         spans = [item.span for item in covered if item.span]
         if spans and len(spans) == len(covered):
             yield from _promise_and_odds(fmt, row, _sum(spans))
+        elif spans:
+            yield from _promise_full(fmt, row, _sum(spans))
+
+
+def _promise_full(fmt: Format, row: PromiseRow, per_pack: Span) -> Iterator[Finding]:
+    """Printed lines of a promise that expect more than it holds leave nothing for those without printed odds."""
+    packs = promised_packs(row, fmt)
+    if packs is None:
+        return
+    count, expected = parse_printed(row.count).value, per_pack.times(packs)
+    if expected.low > count:
+        message = (
+            f"{fmt.label}: “{row.label}” says {row.count} a {row.per}, its printed lines alone expect "
+            f"{expected.mid:,.2f}: nothing is left for those without printed odds. One of them is wrong."
+        )
+        yield finding("promise-over", f"promises.csv:{row.line}", message)
+
+
+def _overlaps(product: Product, fmt: Format, rated: list[_Rated]) -> Iterator[Finding]:
+    """A row for a whole section beside rows for its groups: the groups are taken out of it."""
+    whole = {(item.row.section, item.row.parallel): item for item in rated if not item.row.group}
+    groups: dict[tuple[str, str], list[_Rated]] = {}
+    for item in rated:
+        if item.row.group and (item.row.section, item.row.parallel) in whole:
+            groups.setdefault((item.row.section, item.row.parallel), []).append(item)
+    for key, parts in groups.items():
+        one, spans = whole[key], [item.span for item in parts if item.span]
+        name = line_words(product, (*key, ""))
+        message = (
+            f"{fmt.label}: {name} is stated as a whole and by groups: the whole counts, its groups are part of it."
+        )
+        yield finding("odds-overlap", f"odds.csv:{one.row.line}", message, Severity.WARNING)
+        if one.span and spans and _sum(spans).low > one.span.high:
+            message = (
+                f"{fmt.label}: the groups of {name} are printed more often than all of it. One of them is wrong."
+            )
+            yield finding("odds-overlap", f"odds.csv:{one.row.line}", message)
 
 
 def _promised_rows(fmt: Format, rated: list[_Rated]) -> Iterator[Finding]:
@@ -244,9 +282,8 @@ def _promise_and_odds(fmt: Format, row: PromiseRow, per_pack: Span) -> Iterator[
 def _unprinted(product: Product, rated: list[_Rated]) -> Iterator[Finding]:
     promised = [row for row in product.promises if rated and row.format in ("", rated[0].row.format) and row.count]
     for item in rated:
-        section = product.section_by_key[item.row.section]
         rest = item.kind is Kind.BASE and not item.row.parallel
-        covered = any(row.covers_line(section, item.row.parallel) for row in promised)
+        covered = any(product.covers(row, item.row.section, item.row.parallel) for row in promised)
         if _is_blank(item.row) and not rest and not covered:
             name = line_words(product, (item.row.section, item.row.parallel, item.row.group))
             message = f"The odds of {name} are not printed: it counts 0 until they are known or follow from its run."

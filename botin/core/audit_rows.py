@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from botin.core.findings import Finding, Severity, finding
 from botin.core.packrates import LineKey
-from botin.core.product import Kind, Parallel, Product, split_names
+from botin.core.product import COVER_WORDS, Kind, Parallel, Product, split_names
 
 RATED = ("packs_per_hit", "per_box", "per_case", "per_pack")
 SHOWN = 5
@@ -90,6 +90,8 @@ def _unknown_in_promises(product: Product) -> Iterator[Finding]:
 
 
 def _covered(product: Product, part: str) -> bool:
+    if part in COVER_WORDS:
+        return True
     if part.startswith("kind="):
         return any(section.kind.value == part.removeprefix("kind=") for section in product.sections)
     section, _, parallel = part.partition(":")
@@ -184,8 +186,7 @@ def _rare_unknown(product: Product) -> Iterator[Finding]:
 
 
 def _promised(product: Product, row: Parallel) -> bool:
-    section = product.section_by_key.get(row.section)
-    return section is not None and any(promise.covers_line(section, row.key) for promise in product.promises)
+    return any(product.covers(promise, row.section, row.key) for promise in product.promises)
 
 
 def _unknown_teams(product: Product) -> Iterator[Finding]:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product as combinations
 
 import numpy as np
@@ -21,6 +21,8 @@ from botin.core.priced import PricedBox, PricedLine
 Versions = frozenset[tuple[str, str, str]]
 CERTAIN = 1e-12
 ROUNDING = 1e-14
+MOST_SCHOOLS = 6
+"""Averages whose schools are told apart over several boxes; of more, the others mix box by box."""
 MOST_SETS = 20_000
 """Most subsets that the chance of “all of these” is added up over."""
 
@@ -100,24 +102,69 @@ def chances(
     places = _Places(box)
     union: Versions = frozenset().union(*wants)
     sets = _signed_sets(places, wants) if every else [(-1.0, places.taken([union]))]
-    one = _Misses(box, repeats)
-    none = [(sign, one.in_box(taken), taken) for sign, taken in sets]
+    worlds = [(weight, _Misses(one, repeats)) for weight, one in school_worlds(box, places.taken([union]).lines)]
+    none = [(sign * weight, one.in_box(taken)) for sign, taken in sets for weight, one in worlds]
 
     def at(power: int) -> float:
-        return _clip(1.0 + sum(sign * miss**power for sign, miss, _ in none))
+        return _clip(1.0 + sum(sign * miss**power for sign, miss in none))
 
-    case_size = box.model.format.boxes_per_case
-    case = _clip(1.0 + sum(sign * one.in_case(taken, case_size) for sign, _, taken in none)) if case_size else None
+    def whole(miss: Callable[[_Misses, _Taken], float]) -> float:
+        return _clip(1.0 + sum(sign * weight * miss(one, taken) for sign, taken in sets for weight, one in worlds))
+
+    size = box.model.format.boxes_per_case
     return Chances(
         expected=places.expected(union),
-        pack=_clip(1.0 + sum(sign * one.in_pack(taken) for sign, _, taken in none)),
+        pack=whole(lambda one, taken: one.in_pack(taken)),
         box=at(1),
-        case=case,
+        case=whole(lambda one, taken: one.in_case(taken, size)) if size else None,
         boxes=at(boxes),
         even=_smallest(at, 0.5),
         most=_smallest(at, 0.95),
         assumptions=(*box.assumptions, repeats.words(), *places.notes(union)),
     )
+
+
+def school_worlds(box: PricedBox, taken: FloatArray) -> list[tuple[float, PricedBox]]:
+    """Return the box under each set of schools that its averages may follow, with how likely it is.
+
+    The school of a line is the same for all boxes, so several boxes are reckoned within a school and then averaged.
+    Only lines with something wanted matter; the others keep their mixture.
+    """
+    wanted: list[tuple[str, int]] = [
+        ("line", at) for at, line in enumerate(box.lines) if line.law.schools and taken[at] > 0
+    ]
+    wanted += [
+        ("joint", at)
+        for at, joint in enumerate(box.joint)
+        if joint.law.schools and any(taken[place] > 0 for place in joint.places)
+    ]
+    found = [(1.0, box)]
+    for kind, at in wanted[:MOST_SCHOOLS]:
+        found = [
+            (weight * share, _of_school(one, kind, at, which))
+            for weight, one in found
+            for which, (share, _) in enumerate((box.lines[at] if kind == "line" else box.joint[at]).law.schools)
+            if share > 0
+        ]
+    return found
+
+
+def _of_school(box: PricedBox, kind: str, at: int, which: int) -> PricedBox:
+    """Return the box with one line or promise following one of its schools."""
+    if kind == "line":
+        lines = list(box.lines)
+        line = lines[at]
+        lines[at] = replace(line, law=line.law.schools[which][1], case_law=_school(line.case_law, which))
+        return replace(box, lines=tuple(lines))
+    joints = list(box.joint)
+    joint = joints[at]
+    joints[at] = replace(joint, law=joint.law.schools[which][1], case_law=_school(joint.case_law, which))
+    return replace(box, joint=tuple(joints))
+
+
+def _school(law: CountLaw | None, which: int) -> CountLaw | None:
+    """Return a law under one school, where it has several."""
+    return law.schools[which][1] if law is not None and law.schools else law
 
 
 def _clip(chance: float) -> float:

@@ -8,17 +8,20 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from botin.core.counts import CountLaw, average_law, per_pack_law, promised_law
 from botin.core.errors import BadOddsError
 from botin.core.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
+from botin.core.promises import tie
 from botin.core.rates import parse_printed
 
 PULLABLE_REST = (Kind.BASE,)
 AT_LEAST = ("at_least", "guaranteed")
 PROMISED = ("exact", *AT_LEAST)
+LEARNED = "learned"
 
 
 @dataclass(frozen=True)
@@ -116,7 +119,7 @@ def cards_of_line(product: Product, section: str, parallel: str, group: str) -> 
     return cards
 
 
-def rate_law(row: OddsRow, fmt: Format, seeding: str = "even") -> CountLaw | None:
+def rate_law(row: OddsRow, fmt: Format, seeding: str = LEARNED, counts: Sequence[int] = ()) -> CountLaw | None:
     """Count of one printed row in one box; None when the rates are empty or the case size is unknown.
 
     Parameters
@@ -125,13 +128,15 @@ def rate_law(row: OddsRow, fmt: Format, seeding: str = "even") -> CountLaw | Non
         One rate filled, or printed odds beside a count that is promised.
     fmt : Format
         Packs per box, boxes per case.
-    seeding : {"even", "random"}
+    seeding : {"even", "random", "learned"}
         The school for counts that are only averages.
+    counts : sequence of int
+        What complete boxes held, for the learned school.
     """
     odds = 1.0 / parse_printed(row.packs_per_hit).value if row.packs_per_hit else None
     if row.per_box and (odds is None or row.promise in PROMISED):
         expect = None if odds is None else odds * fmt.packs_per_box
-        return promised_law(parse_printed(row.per_box).value, row.promise, expect, seeding)
+        return promised_law(parse_printed(row.per_box).value, row.promise, expect, seeding, counts)
     if row.per_case and fmt.boxes_per_case and (odds is None or row.promise in PROMISED):
         count, boxes = parse_printed(row.per_case).value, fmt.boxes_per_case
         over = max(0.0, (odds or 0.0) * fmt.packs_per_box - count / boxes) if row.promise in AT_LEAST else 0.0
@@ -160,9 +165,11 @@ def case_law_of(
 
 def case_share_law(count: float, promise: str, boxes: int, seeding: str) -> CountLaw:
     """Count in one box of a case that holds ``count``: spread over the boxes, no box twice while it can be helped."""
-    if seeding == "random" and promise not in PROMISED:
-        return CountLaw(poisson=count / boxes)
-    return average_law(count / boxes, "even")
+    even = average_law(count / boxes, "even")
+    if promise in PROMISED or seeding == "even":
+        return even
+    random = CountLaw(poisson=count / boxes)
+    return random if seeding == "random" else CountLaw(schools=((0.5, even), (0.5, random)))
 
 
 def describe_rate(row: OddsRow) -> str:
@@ -177,7 +184,11 @@ def describe_rate(row: OddsRow) -> str:
     return "odds not printed"
 
 
-def box_model(product: Product, fmt: Format, seeding: str = "even") -> BoxModel:
+Logged = Mapping[tuple[str, str, str], Sequence[int]]
+"""Counts of complete boxes by line."""
+
+
+def box_model(product: Product, fmt: Format, seeding: str = LEARNED, logged: Logged | None = None) -> BoxModel:
     """Build the lines of one format.
 
     Parameters
@@ -186,20 +197,67 @@ def box_model(product: Product, fmt: Format, seeding: str = "even") -> BoxModel:
         As read from its package.
     fmt : Format
         One of its formats.
-    seeding : {"even", "random"}
+    seeding : {"even", "random", "learned"}
         The school for counts that are only averages.
+    logged : mapping, optional
+        Counts of complete boxes by line, for the learned school; those of a promise under ``("promise", label, "")``.
     """
-    rows = [row for row in product.odds if row.format == fmt.key and row.section in product.section_by_key]
-    lines = [_line(product, fmt, row, seeding) for row in rows if not _is_rest_row(product, row)]
-    lines, joint = _tie(product, fmt, lines, seeding)
+    logged = logged or {}
+    rows = odds_rows(product, fmt)
+    lines = [_line(product, fmt, row, seeding, logged) for row in rows if not _is_rest_row(product, row)]
+    lines = _without_twice(lines)
+    lines, joint, shared = tie(product, fmt, lines, seeding, logged)
     rest, notes = _rest_lines(product, fmt, lines)
-    unknown = [f"{line.section.label} {line.parallel}".strip() for line in lines if line.expected is None]
+    unknown = [_words(line) for line in lines if line.expected is None]
     if unknown:
         notes.append(f"without printed odds and counted as 0: {', '.join(unknown)}")
-    if any(row.promise in ("", "average") and (row.per_box or row.per_case) for row in rows):
+    notes += shared
+    if fmt.most_packs > fmt.packs_per_box:
+        notes.append(f"a box holds {fmt.packs_words} packs; reckoned with {fmt.packs_per_box}")
+    if any(line.law is not None and line.law.schools for line in lines) or any(one.law.schools for one in joint):
+        notes.append("counts that are only averages are even or random, half and half until boxes are logged")
+    elif any(row.promise in ("", "average") and (row.per_box or row.per_case) for row in rows):
         school = "spread evenly" if seeding == "even" else "fall at random"
         notes.append(f"counts that are only averages {school}")
     return BoxModel(fmt, (*lines, *rest), tuple(joint), tuple(notes))
+
+
+def odds_rows(product: Product, fmt: Format) -> list[OddsRow]:
+    """Return the rows of a format's odds, each line once: of a line stated twice the first counts."""
+    found: dict[tuple[str, str, str], OddsRow] = {}
+    for row in product.odds:
+        if row.format == fmt.key and row.section in product.section_by_key:
+            found.setdefault((row.section, row.parallel, row.group), row)
+    return list(found.values())
+
+
+def _words(line: Line) -> str:
+    return f"{line.section.label} {line.parallel} {line.group}".strip()
+
+
+def _without_twice(lines: list[Line]) -> list[Line]:
+    """Take what groups print of their own out of a row for the whole section: no card is counted twice."""
+    found = []
+    for line in lines:
+        own = [
+            x for x in lines if x is not line and x.group and (x.section, x.parallel) == (line.section, line.parallel)
+        ]
+        found.append(_less(line, own) if own and not line.group else line)
+    return found
+
+
+def _less(line: Line, own: list[Line]) -> Line:
+    """Leave a whole section's row what its groups do not print; a promised count keeps its law, thinned."""
+    taken = {number for group in own for number in group.numbers}
+    cards = tuple(card for card in line.cards if card.number not in taken)
+    parts = [group.expected for group in own]
+    if line.law is None or line.expected is None or any(part is None for part in parts):
+        return replace(line, cards=cards)
+    left = max(0.0, line.expected - math.fsum(part or 0.0 for part in parts))
+    share = left / line.expected if line.expected else 0.0
+    if not cards or share <= 0:
+        return replace(line, cards=cards, law=CountLaw(), expected=0.0)
+    return replace(line, cards=cards, law=line.law.thinned(share), expected=left)
 
 
 def _is_rest_row(product: Product, row: OddsRow) -> bool:
@@ -208,9 +266,9 @@ def _is_rest_row(product: Product, row: OddsRow) -> bool:
     return blank and not row.parallel and product.section_by_key[row.section].kind in PULLABLE_REST
 
 
-def _line(product: Product, fmt: Format, row: OddsRow, seeding: str) -> Line:
+def _line(product: Product, fmt: Format, row: OddsRow, seeding: str, logged: Logged) -> Line:
     try:
-        law = rate_law(row, fmt, seeding)
+        law = rate_law(row, fmt, seeding, logged.get((row.section, row.parallel, row.group), ()))
         per_case = case_law_of(row.per_case, row.promise, fmt.boxes_per_case, seeding, _case_odds(row, fmt))
     except BadOddsError:
         law = per_case = None
@@ -228,63 +286,6 @@ def _line(product: Product, fmt: Format, row: OddsRow, seeding: str) -> Line:
         promise=row.promise,
         case_law=per_case,
     )
-
-
-def _tie(product: Product, fmt: Format, lines: list[Line], seeding: str) -> tuple[list[Line], list[JointPromise]]:
-    """Give the lines that a promise covers their share of its joint count."""
-    joint: list[JointPromise] = []
-    taken: set[tuple[str, str, str]] = set()
-    for row in product.promises:
-        if row.format not in ("", fmt.key):
-            continue
-        covered = [line for line in lines if line.key not in taken and row.covers_line(line.section, line.parallel)]
-        tied = _joint(product, fmt, row, covered, seeding) if covered else None
-        if tied is not None:
-            joint.append(tied)
-            taken.update(tied.weights)
-    shares = {key: tied.law.mean * weight for tied in joint for key, weight in tied.weights.items()}
-    return [_with_share(line, shares) for line in lines], joint
-
-
-def _with_share(line: Line, shares: dict[tuple[str, str, str], float]) -> Line:
-    if line.key not in shares:
-        return line
-    return Line(line.section, line.parallel, line.group, line.cards, None, shares[line.key], line.printed, line.run)
-
-
-def _joint(product: Product, fmt: Format, row: PromiseRow, covered: list[Line], seeding: str) -> JointPromise | None:
-    """Joint law and weights of one promise; weights are expected counts, or cards × run where odds are missing."""
-    try:
-        count = parse_printed(row.count).value
-    except BadOddsError:
-        return None
-    if all(line.law is not None for line in covered):
-        raw = [line.law.mean for line in covered if line.law is not None]
-        expect: float | None = sum(raw)
-    else:
-        raw, expect = [float(_copies(product, line)) for line in covered], None
-    total = math.fsum(raw)
-    weights = {
-        line.key: (part / total if total else 1 / len(covered)) for line, part in zip(covered, raw, strict=True)
-    }
-    law = _joint_law(row, fmt, count, expect, seeding)
-    of_case = case_law_of(row.count, row.promise, fmt.boxes_per_case, seeding) if row.per == "case" else None
-    return None if law is None else JointPromise(row, law, weights, of_case)
-
-
-def _joint_law(row: PromiseRow, fmt: Format, count: float, expect: float | None, seeding: str) -> CountLaw | None:
-    if row.per == "case":
-        if not fmt.boxes_per_case:
-            return None
-        return case_share_law(count, row.promise, fmt.boxes_per_case, seeding)
-    per_box = count * fmt.packs_per_box if row.per == "pack" else count
-    return promised_law(per_box, row.promise, expect, seeding)
-
-
-def _copies(product: Product, line: Line) -> int:
-    """Copies of a line: the run of each of its cards added up; an unnumbered card counts as one."""
-    runs = (product.parallel_of(card, line.parallel) for card in line.cards)
-    return sum((product.run_of(row) or 1) if row else 1 for row in runs)
 
 
 def _rest_lines(product: Product, fmt: Format, lines: list[Line]) -> tuple[list[Line], list[str]]:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from botin.core.money import exponent
-from botin.core.pricemodel import Found, Guess, PriceModel
+from botin.core.priceguess import Found, Guess
+from botin.core.pricemodel import PriceModel
 from botin.core.prices import UNPRICED, Basis, Estimate, PriceBook, PriceRow
 from botin.core.product import Card
 
@@ -56,8 +57,9 @@ class ModelBook(PriceBook):
         key = (section, parallel, grade)
         if key not in self._own:
             cards = self._model.product.cards_by_section.get(section, ())
-            if not grade:
-                self._model.prepare(cards, parallel)
+            self._model.prepare(cards, parallel)
+            if grade:
+                self._model.prepare_grades()
             guesses = ((card.number, self._model.estimate(card, parallel, grade)) for card in cards)
             self._own[key] = {
                 number: self._estimate(guess) for number, guess in guesses if guess.found not in _UNKNOWN

@@ -216,4 +216,4 @@ def over_case(law: CountLaw, boxes: int, per_case: CountLaw | None = None) -> Co
     """Return the law of a whole case: that of its own, or of so many independent boxes."""
     if per_case is not None:
         return per_case
-    return CountLaw(law.fixed * boxes, tuple((n * boxes, p) for n, p in law.binomials), law.poisson * boxes)
+    return law.times(boxes)

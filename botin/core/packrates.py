@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from botin.core.errors import BadOddsError
 from botin.core.lines import cards_of_line
-from botin.core.product import Card, Format, Kind, OddsRow, Product
+from botin.core.product import Card, Format, Kind, OddsRow, Product, PromiseRow
 from botin.core.rates import Span, count_span, odds_span
 
 LineKey = tuple[str, str, str]
@@ -73,6 +74,7 @@ def printed_lines(product: Product) -> tuple[PrintedLine, ...]:
     are added up there. The first of two rows for the same line counts (the audit says so).
     """
     whole = {(row.section, row.parallel) for row in product.odds if not row.group}
+    whole_here = {(row.format, row.section, row.parallel) for row in product.odds if not row.group}
     rates: dict[LineKey, dict[str, Span | None]] = {}
     taken: set[tuple[str, str, str, str]] = set()
     for row in product.odds:
@@ -83,6 +85,8 @@ def printed_lines(product: Product) -> tuple[PrintedLine, ...]:
         key = (row.section, row.parallel, "" if (row.section, row.parallel) in whole else row.group)
         found = rates.setdefault(key, {})
         rate = pack_rate(row, fmt)
+        if (row.format, row.section, row.parallel) in whole_here and row.group:
+            continue  # part of the whole that this format prints
         before = found.get(row.format)
         found[row.format] = before.plus(rate) if before and rate else rate
     return tuple(_line(product, key, found) for key, found in rates.items())
@@ -98,3 +102,40 @@ def _is_rest(product: Product, row: OddsRow) -> bool:
 def _line(product: Product, key: LineKey, rates: dict[str, Span | None]) -> PrintedLine:
     cards = cards_of_line(product, *key)
     return PrintedLine(key, cards, copies_of(product, cards, key[1]), rates)
+
+
+def promised_lines(product: Product, lines: Sequence[PrintedLine]) -> tuple[PrintedLine, ...]:
+    """Return each promise over numbered lines as a line of its own: their copies, and how many come together.
+
+    A promise that also covers cards without a run, or lines whose odds are all printed, tells nothing more.
+    """
+    found = []
+    for at, row in enumerate(product.promises):
+        covered = [line for line in lines if product.covers(row, line.key[0], line.key[1])]
+        open_odds = any(line.rates.get(key) is None for line in covered for key in _formats_of(product, row))
+        if not covered or not open_odds or any(line.copies is None for line in covered):
+            continue
+        rates = {
+            key: span for key in _formats_of(product, row) if (span := _promise_rate(product, row, key)) is not None
+        }
+        if rates:
+            cards = tuple(card for line in covered for card in line.cards)
+            copies = sum(line.copies or 0 for line in covered)
+            found.append(PrintedLine((f"promise {at}", row.label, ""), cards, copies, dict(rates)))
+    return tuple(found)
+
+
+def _formats_of(product: Product, row: PromiseRow) -> tuple[str, ...]:
+    return (row.format,) if row.format else tuple(product.format_by_key)
+
+
+def _promise_rate(product: Product, row: PromiseRow, key: str) -> Span | None:
+    """Cards per pack of a promise in a format."""
+    fmt = product.format_by_key.get(key)
+    if fmt is None:
+        return None
+    packs = {"pack": 1, "box": fmt.packs_per_box, "case": fmt.packs_per_box * (fmt.boxes_per_case or 0)}[row.per]
+    try:
+        return count_span(row.count, row.promise or "exact", packs) if packs else None
+    except BadOddsError:
+        return None

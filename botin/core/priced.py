@@ -11,6 +11,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
+from botin.core.collation import INDEPENDENT, Repeats, spread_of_copies
 from botin.core.counts import CountLaw, FloatArray
 from botin.core.lines import BoxModel, Line
 from botin.core.prices import Basis, PriceBook
@@ -56,7 +57,8 @@ class PricedLine:
     def is_single(self) -> bool:
         """Whether it is one card by rare independent trials: thousands of these are collected in one transform."""
         law = self.law
-        one = len(self.values) == 1 and self.case_law is None and not law.fixed and not law.poisson
+        plain = not law.fixed and not law.poisson and not law.steps and not law.schools
+        one = len(self.values) == 1 and self.case_law is None and plain
         return one and len(law.binomials) == 1 and law.binomials[0][1] < SINGLE_BELOW
 
     @property
@@ -247,7 +249,7 @@ def _priced(line: Line, prices: PriceBook, worth: Worth | None, seen: Seen) -> P
     total = float(left.sum())
     law = line.law or NOTHING
     share = total / size if size else 0.0
-    thin = line.law is not None and not line.law.fixed and share < 1
+    thin = line.law is not None and not line.law.fixed and not line.law.schools and share < 1
     return PricedLine(
         line=line,
         values=values,
@@ -310,16 +312,31 @@ def mean_of(box: PricedBox) -> float:
     return math.fsum(line.expected * line.mean for line in box.all_lines)
 
 
-def variance_of(box: PricedBox, boxes: int = 1, *, one_case: bool = False) -> float:
+def base_variance(box: PricedBox, repeats: Repeats) -> float:
+    """Variance of what the base cards of one box are worth, given how many there are on average.
+
+    All counts together are the number of cards, so only prices beside their mean count: N/(N − 1) times the variance
+    of one card's count times Σ (price − mean)².
+    """
+    pool = box.pool
+    if pool is None:
+        return 0.0
+    room, size = max(0.0, box.slots - box.hits_in_packs), len(pool.values)
+    if repeats.independent or size < 2:
+        return room * max(0.0, pool.square - pool.mean**2)
+    apart = float(((pool.values - pool.mean) ** 2).sum())
+    return spread_of_copies(repeats, room, size) * size / (size - 1) * apart
+
+
+def variance_of(box: PricedBox, boxes: int = 1, *, one_case: bool = False, repeats: Repeats = INDEPENDENT) -> float:
     """Variance of the value of ``boxes`` boxes in closed form.
 
     Given the counts, draws are independent, and each hit in the packs displaces one base card; the law of total
     variance does the rest. In a joint promise the count is split multinomially.
     """
     pool = box.pool
-    base, base_var = (pool.mean, pool.square - pool.mean**2) if pool else (0.0, 0.0)
-    room = box.slots - box.hits_in_packs if pool else 0.0
-    total = boxes * max(0.0, room) * base_var
+    base = pool.mean if pool else 0.0
+    total = boxes * base_variance(box, repeats)
     tied = {place for joint in box.joint for place in joint.places}
     means, squares, expected = box.moments
     total += boxes * float(expected @ (squares - means**2))
@@ -327,6 +344,9 @@ def variance_of(box: PricedBox, boxes: int = 1, *, one_case: bool = False) -> fl
     gains = means - np.where(in_packs, base, 0.0)
     own, of_case = box.independent_variance
     counts = np.where(np.isnan(of_case) | (not one_case), boxes * own, of_case)
+    for at, line in enumerate(box.lines):
+        if line.law.schools and (line.case_law is None or not one_case):
+            counts[at] = line.law.times(boxes).variance  # one school holds for all of them
     counts[list(tied)] = 0.0
     total += float(counts @ (gains * gains))
     for joint in box.joint:
@@ -339,4 +359,4 @@ def variance_of(box: PricedBox, boxes: int = 1, *, one_case: bool = False) -> fl
 
 
 def _count_variance(law: CountLaw, case_law: CountLaw | None, boxes: int, *, one_case: bool) -> float:
-    return case_law.variance if one_case and case_law is not None else boxes * law.variance
+    return case_law.variance if one_case and case_law is not None else law.times(boxes).variance

@@ -24,6 +24,8 @@ from botin.core.salecounts import SaleChance, log_sold
 
 WIDE, POINTS = 4.0, 97
 CUT = 0.005
+ROWS = 64
+"""Rows worked out together: larger blocks leave the processor's cache."""
 Z80 = 1.2815515655446004
 
 
@@ -77,6 +79,19 @@ class Belief:
     mean: FloatArray
     """Mean of the price itself, major units."""
     spread: FloatArray
+
+    def row(self, at: int) -> Belief:
+        """Return one of the versions by itself."""
+        one = slice(at, at + 1)
+        return Belief(
+            grid=self.grid[one],
+            mass=self.mass[one],
+            median=self.median[one],
+            low=self.low[one],
+            high=self.high[one],
+            mean=self.mean[one],
+            spread=self.spread[one],
+        )
 
 
 def sales_of(rows: Ints, logs: FloatArray, weights: FloatArray, noise: FloatArray, size: int) -> Sales:
@@ -178,7 +193,9 @@ def in_grade(raw: Belief, ratio: FloatArray, spread: FloatArray, sales: Sales) -
 def _shifted(raw: Belief, grid: FloatArray, ratio: FloatArray, spread: FloatArray) -> FloatArray:
     """Density of raw log price plus a normal ratio, at each point of each row's grid."""
     found = np.empty(grid.shape)
-    for row in range(len(grid)):
-        away = grid[row][:, None] - raw.grid[row][None, :] - ratio[row]
-        found[row] = np.exp(-0.5 * (away / spread[row]) ** 2) @ raw.mass[row]
+    for start in range(0, len(grid), ROWS):
+        rows = slice(start, start + ROWS)
+        away = grid[rows, :, None] - raw.grid[rows, None, :] - ratio[rows, None, None]
+        kernel = np.exp(-0.5 * (away / spread[rows, None, None]) ** 2)
+        found[rows] = np.einsum("ijk,ik->ij", kernel, raw.mass[rows])
     return found

@@ -9,10 +9,9 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from datetime import date
-from enum import StrEnum
 from functools import cached_property
 
 import numpy as np
@@ -22,6 +21,7 @@ from botin.core.counts import FloatArray
 from botin.core.pricecells import Ints, Key
 from botin.core.pricefit import PART
 from botin.core.pricegrid import Ask, Belief, Sales, believe, in_grade, sales_of
+from botin.core.priceguess import NO_SPREAD, NOTHING, Z80, Found, Guess, plain_guess
 from botin.core.pricelearning import FEWEST, Learned, Learning, grade_number, market_of, no_ratios
 from botin.core.prices import PriceKind, PriceRow
 from botin.core.product import Card, Product
@@ -30,59 +30,6 @@ from botin.core.versions import Versions, versions_of, with_priced
 GUIDE_NOISE = 0.6
 CARE = 1.05
 """The learned spreads are themselves unsure: beliefs are so much wider; held against simulated coverage."""
-Z80 = 1.2815515655446004
-NO_SPREAD = 1.2
-
-
-class Found(StrEnum):
-    """Where an estimate comes from, the surest first."""
-
-    COMPS = "sold prices of its own"
-    GRADE = "its own sales in other grades"
-    MODEL = "its player and its finish"
-    TIER = "the usual price of its section and finish"
-    GUIDE = "a price guide"
-    WIDE = "nothing of its section and finish: the spread between finishes"
-    NONE = "no price known"
-
-
-@dataclass(frozen=True, slots=True)
-class Guess:
-    """A price with where it comes from (major units).
-
-    Attributes
-    ----------
-    amount, low, high : float
-        Median of what a copy sells for, and its 80 % interval.
-    mean : float
-        What it is worth in money: the mean.
-    spread : float
-        Of the level, on the log scale; a single sale scatters around it by ``noise``.
-    """
-
-    amount: float
-    low: float
-    high: float
-    found: Found
-    spread: float
-    sales: int = 0
-    newest: date | None = None
-    own: CompEstimate | None = None
-    mean: float = 0.0
-    noise: float = 0.0
-
-    @property
-    def drawn(self) -> bool:
-        """Whether the others moved what its own sales say by more than a fiftieth."""
-        return self.own is not None and abs(self.amount / self.own.amount - 1) > 0.02
-
-    @property
-    def known(self) -> bool:
-        """Whether it rests on a price of the card, its player or its finish."""
-        return self.found not in (Found.NONE, Found.WIDE)
-
-
-NOTHING = Guess(0.0, 0.0, 0.0, Found.NONE, NO_SPREAD)
 
 
 class PriceModel:
@@ -117,6 +64,7 @@ class PriceModel:
         self._known: dict[Key, Guess] = {}
         self._ratios: dict[tuple[str, float], tuple[float, float]] = {}
         self._beliefs: dict[tuple[str, str, str], Belief] = {}
+        self._grade_beliefs: dict[Key, Belief] = {}
         learning = Learning(self.market)
         kept = like.steepness if like is not None else None
         self.learned = learning.learn(kept) if len(self.market.sold) else None
@@ -157,10 +105,27 @@ class PriceModel:
 
     def prepare(self, cards: Sequence[Card], parallel: str) -> None:
         """Work out the raw prices of many cards of one finish at once."""
-        keys = [(card.section, card.number, parallel) for card in cards]
-        missing = [key for key in keys if key not in self._beliefs]
-        if self.learned is not None and missing:
-            self._believe([key for key in missing if self._levelled(key)])
+        self.prepare_all([(card.section, card.number, parallel) for card in cards])
+
+    def prepare_all(self, versions: Sequence[tuple[str, str, str]]) -> None:
+        """Work out the raw prices of many versions at once."""
+        missing = [key for key in versions if key not in self._beliefs and self._levelled(key)]
+        if self.learned is not None:
+            for start in range(0, len(missing), 512):
+                self._believe(missing[start : start + 512])
+
+    def prepare_grades(self) -> None:
+        """Work out all versions that were sold in grades at once, each in the grades it was sold in."""
+        if self.learned is None:
+            return
+        cells = self.market.cells
+        keys = [
+            cells.keys[at]
+            for at in np.flatnonzero((self.market.facts.grade > 0) & (self.market.facts.place >= 0)).tolist()
+            if cells.keys[at] not in self._grade_beliefs
+        ]
+        for start in range(0, len(keys), 256):
+            self._believe_grades(keys[start : start + 256])
 
     def usual(self, section: str, parallel: str) -> Guess:
         """Return what a card of a section and finish usually sells for, whoever is on it."""
@@ -175,7 +140,7 @@ class PriceModel:
         fit = self.learned.fit
         middle = float(fit.mean(np.array([-1]), np.array([level]))[0])
         spread = math.sqrt(fit.spreads.person**2 + fit.spreads.own**2 + fit.level_variance[level])
-        return _plain(middle, spread, Found.TIER, self.noise)
+        return plain_guess(middle, spread, Found.TIER, self.noise)
 
     def grade_ratio(self, section: str, grade: float) -> tuple[float, float]:
         """Log ratio of a grade to raw in a section, and its spread for a single version."""
@@ -202,7 +167,7 @@ class PriceModel:
         own = self.own(key)
         if own is not None:
             return replace(
-                _plain(math.log(own.amount), own.error, Found.COMPS, self.noise), sales=len(own.used), own=own
+                plain_guess(math.log(own.amount), own.error, Found.COMPS, self.noise), sales=len(own.used), own=own
             )
         usual = self.usual(card.section, key[2])
         if usual.known:
@@ -210,7 +175,9 @@ class PriceModel:
         guide = comp_estimate(self.rows(card, key[2]), self.as_of, PriceKind.GUIDE)
         if guide is None:
             return NOTHING
-        return replace(_plain(math.log(guide.amount), GUIDE_NOISE, Found.GUIDE, self.noise), sales=len(guide.used))
+        return replace(
+            plain_guess(math.log(guide.amount), GUIDE_NOISE, Found.GUIDE, self.noise), sales=len(guide.used)
+        )
 
     def _raw_found(self, card: Card, key: Key) -> Guess:
         belief = self._beliefs[key[:3]]
@@ -218,7 +185,7 @@ class PriceModel:
         found = self._basis(card, key)
         if found is Found.WIDE and (guide := comp_estimate(self.rows(card, key[2]), self.as_of, PriceKind.GUIDE)):
             return replace(
-                _plain(math.log(guide.amount), GUIDE_NOISE, Found.GUIDE, self.noise), sales=len(guide.used)
+                plain_guess(math.log(guide.amount), GUIDE_NOISE, Found.GUIDE, self.noise), sales=len(guide.used)
             )
         if found is Found.NONE:
             return NOTHING
@@ -260,7 +227,7 @@ class PriceModel:
         if grade < 0 or raw.found is Found.NONE:
             if own is None:
                 return NOTHING
-            plain = _plain(math.log(own.amount), own.error, Found.COMPS, self.noise)
+            plain = plain_guess(math.log(own.amount), own.error, Found.COMPS, self.noise)
             return replace(plain, sales=len(own.used), own=own)
         ratio, spread = self.grade_ratio(card.section, grade)
         if own is None or key[:3] not in self._beliefs:
@@ -268,8 +235,10 @@ class PriceModel:
             wide = math.hypot(raw.spread, spread)
             middle = math.log(raw.amount) + ratio
             mean = raw.mean * math.exp(ratio + min(spread, 1.0) ** 2 / 2)
-            return replace(_plain(middle, wide, found, self.noise), mean=mean)
-        belief = self._believe_grade(key, grade)
+            return replace(plain_guess(middle, wide, found, self.noise), mean=mean)
+        if key not in self._grade_beliefs:
+            self._believe_grades([key])
+        belief = self._grade_beliefs[key]
         newest = max((row.sold_on for row in own.used if row.sold_on), default=None)
         return Guess(
             amount=float(np.exp(belief.median[0])),
@@ -284,15 +253,22 @@ class PriceModel:
             noise=self._noise_of(key),
         )
 
-    def _believe_grade(self, key: Key, grade: float) -> Belief:
-        """Belief of one version in one grade: its raw price without this grade's sales, the ratio, these sales."""
-        ask, sales = self._ask([key[:3]], without=key)
-        learned = self._learned_now
-        raw = believe(ask, sales, learned.chance)
-        ratio, spread = self.grade_ratio(key[0], grade)
-        mine = np.flatnonzero(self.market.cells.cell == self.market.cell_of[key])
-        own = self._sales(np.zeros(len(mine), np.int64), mine, 1)
-        return in_grade(raw, np.array([ratio]), np.array([spread]), own)
+    def _believe_grades(self, keys: Sequence[Key]) -> None:
+        """Beliefs of versions in one grade each: raw prices without that grade's sales, the ratio, these sales."""
+        ask, sales = self._ask([key[:3] for key in keys], without=dict(enumerate(keys)))
+        raw = believe(ask, sales, self._learned_now.chance)
+        ratios = np.array([self.grade_ratio(key[0], grade_number(key[3])) for key in keys])
+        which = [self._cell_sales(self.market.cell_of[key]) for key in keys]
+        rows = np.repeat(np.arange(len(keys)), [len(found) for found in which])
+        own = self._sales(rows, np.concatenate(which), len(keys))
+        found = in_grade(raw, ratios[:, 0], ratios[:, 1], own)
+        for at, key in enumerate(keys):
+            self._grade_beliefs[key] = found.row(at)
+
+    def _cell_sales(self, cell: int) -> Ints:
+        """Places of the sales of a cell."""
+        first = int(self.market.cells.start[cell])
+        return np.arange(first, first + int(self.market.cells.sales[cell]))
 
     @property
     def _learned_now(self) -> Learned:
@@ -307,13 +283,11 @@ class PriceModel:
         ask, sales = self._ask(keys)
         found = believe(ask, sales, self._learned_now.chance)
         for at, key in enumerate(keys):
-            one = slice(at, at + 1)
-            self._beliefs[key] = Belief(
-                found.grid[one], found.mass[one], found.median[one], found.low[one], found.high[one], found.mean[one],
-                found.spread[one],
-            )  # fmt: skip
+            self._beliefs[key] = found.row(at)
 
-    def _ask(self, keys: Sequence[tuple[str, str, str]], without: Key | None = None) -> tuple[Ask, Sales]:
+    def _ask(
+        self, keys: Sequence[tuple[str, str, str]], without: Mapping[int, Key] | None = None
+    ) -> tuple[Ask, Sales]:
         """Gather the prior, the own sales and what other grades say of some versions."""
         learned = self._learned_now
         size = len(keys)
@@ -334,12 +308,11 @@ class PriceModel:
                 mean[at], variance[at] = self._prior(who, int(level[at]))
             cell = self.market.cell_of.get((*key, ""))
             if cell is not None:
-                first = int(self.market.cells.start[cell])
-                found = np.arange(first, first + int(self.market.cells.sales[cell]))
+                found = self._cell_sales(cell)
                 which.append(found)
                 rows.append(np.full(len(found), at))
             sold[at] = float(cell is not None or key in self.market.graded_of)
-            aside[at], precise[at] = self._others(key, without)
+            aside[at], precise[at] = self._others(key, (without or {}).get(at))
         flat = np.concatenate(which) if which else np.zeros(0, np.int64)
         which_row = np.concatenate(rows) if rows else np.zeros(0, np.int64)
         sales = self._sales(which_row, flat, size)
@@ -380,18 +353,3 @@ class PriceModel:
             total += precision * (self.market.middles.middle[cell] - ratio)
             weight += precision
         return (total / weight, weight) if weight else (0.0, 0.0)
-
-
-def _plain(middle: float, spread: float, found: Found, noise: float) -> Guess:
-    """A log-normal estimate, its mean cut as that of a belief is."""
-    wide = math.exp(Z80 * spread)
-    amount = math.exp(middle)
-    return Guess(
-        amount,
-        amount / wide,
-        amount * wide,
-        found,
-        spread,
-        mean=amount * math.exp(min(spread, 1.5) ** 2 / 2),
-        noise=noise,
-    )

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from botin.core.packrates import LineKey, PrintedLine, printed_lines
+from botin.core.packrates import LineKey, PrintedLine, printed_lines, promised_lines
 from botin.core.product import Format, Kind, Product
 from botin.core.rates import Span
 from botin.core.simplex import Polytope
@@ -156,8 +156,9 @@ def print_run(product: Product) -> PrintRun:
     """
     lines = printed_lines(product)
     numbered = tuple(line for line in lines if line.copies)
-    reached = {key for line in numbered for key, span in line.rates.items() if span is not None}
-    system = _System(tuple(fmt for fmt in product.formats if fmt.key in reached), _only(numbered, reached))
+    telling = (*numbered, *promised_lines(product, lines))
+    reached = {key for line in telling for key, span in line.rates.items() if span is not None}
+    system = _System(tuple(fmt for fmt in product.formats if fmt.key in reached), _only(telling, reached))
     if not system.formats:
         return PrintRun(dict.fromkeys(product.format_by_key), 0.0, _unjudged(numbered), _unknown(product, lines), ())
     whole = system.polytope(system.lines)

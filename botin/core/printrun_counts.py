@@ -102,9 +102,7 @@ def promised_numbered(product: Product, fmt: Format) -> float | None:
     for row in product.promises:
         if row.format not in ("", fmt.key) or row.per == "case":
             continue
-        covered = {
-            line.key[:2] for line in all_lines if row.covers_line(product.section_by_key[line.key[0]], line.key[1])
-        }
+        covered = {line.key[:2] for line in all_lines if product.covers(row, line.key[0], line.key[1])}
         if covered and covered == numbered:
             return parse_printed(row.count).value * (fmt.packs_per_box if row.per == "pack" else 1)
     return None

@@ -48,6 +48,18 @@ class Format:
     boxes_per_case: int | None = None
     list_price: Money | None = None
     line: int = field(default=0, compare=False)
+    packs_range: tuple[int, int] | None = None
+    """Fewest and most packs, where boxes differ; ``packs_per_box`` is then their middle."""
+
+    @property
+    def most_packs(self) -> int:
+        """Most packs a box can hold."""
+        return self.packs_range[1] if self.packs_range else self.packs_per_box
+
+    @property
+    def packs_words(self) -> str:
+        """Packs of a box as a table has them: ``24``, or ``7-10`` where boxes differ."""
+        return f"{self.packs_range[0]}-{self.packs_range[1]}" if self.packs_range else str(self.packs_per_box)
 
     @property
     def cards_per_box(self) -> int:
@@ -170,12 +182,20 @@ class PromiseRow:
     covers: str
     line: int = field(default=0, compare=False)
 
-    def covers_line(self, section: Section, parallel: str) -> bool:
+    def covers_line(self, section: Section, parallel: str, *, numbered: bool = False) -> bool:
         """Whether a line of this section and parallel shares the promise's count."""
-        wanted = split_names(self.covers)
-        return (
-            section.key in wanted or f"{section.key}:{parallel}" in wanted or f"kind={section.kind.value}" in wanted
-        )
+        wanted = set(split_names(self.covers))
+        names = {section.key, f"{section.key}:{parallel}", f"kind={section.kind.value}"}
+        names.add("numbered" if numbered else "unnumbered")
+        if parallel:
+            names.add("parallels")
+        if section.kind is Kind.INSERT and not parallel:
+            names.add("inserts")
+        return bool(wanted & names)
+
+
+COVER_WORDS = frozenset(("numbered", "unnumbered", "parallels", "inserts"))
+"""Covers beside sections and kinds: every line that is numbered, say."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -318,6 +338,17 @@ class Product:
     def finishes(self, section: str, group: str) -> dict[str, Parallel]:
         """Return the finishes of the cards of one group of a section by key."""
         return self._finishes.get((section, group), {})
+
+    def is_numbered(self, section: str, parallel: str) -> bool:
+        """Whether the cards of a section have a serial in a finish (plain when it is empty)."""
+        return any(row.key == parallel and row.run_text for row in self.parallels_by_section.get(section, ()))
+
+    def covers(self, promise: PromiseRow, section: str, parallel: str) -> bool:
+        """Whether a line of a section and finish shares a promise's count."""
+        found = self.section_by_key.get(section)
+        return found is not None and promise.covers_line(
+            found, parallel, numbered=self.is_numbered(section, parallel)
+        )
 
     def parallels_of(self, card: Card) -> tuple[Parallel, ...]:
         """Return the finishes that exist of one card; a row of the card's own group wins over a general one."""

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from botin.core.collation import INDEPENDENT, NO_REPEATS, Repeats, counts_at, expected_distinct, inner_time
+from botin.core.collation import INDEPENDENT, NO_REPEATS, Repeats, copies_law, expected_distinct
 from botin.core.errors import BotinError
 
 Z95 = 1.959963984540054
@@ -96,7 +96,7 @@ def spread_of_distinct(factor: float, cards: int, size: int) -> float:
 
     In inner time each card's count is independent; conditioning on their sum takes the regression on it away.
     """
-    chances = np.array(counts_at(factor, min(inner_time(factor, cards / size), 500.0)))
+    chances = np.array(copies_law(factor, cards / size))
     counts = np.arange(len(chances))
     mean = float(chances @ counts)
     variance = float(chances @ (counts - mean) ** 2)
@@ -228,7 +228,8 @@ def _twice_misfit(size: int, box: BoxCounts) -> float:
     taken away: both are given.
     """
     factor = _solve(box.distinct, box.cards, size)
-    chances = np.array(counts_at(factor, min(inner_time(factor, box.cards / size), 500.0)))
+    law = copies_law(factor, box.cards / size)
+    chances = np.array((*law, *(0.0,) * max(0, 3 - len(law))))
     counts = np.arange(len(chances))
     traits = np.array([counts == 2, counts, counts > 0], dtype=float)
     means = traits @ chances

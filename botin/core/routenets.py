@@ -40,7 +40,12 @@ def _nodes(spread: float) -> FloatArray:
     return np.asarray(found / found.mean())
 
 
-def _summed(go: Go, tier: str, nets: FloatArray, weights: FloatArray, channel: str = "") -> Route:
+def _summed(
+    go: Go, tier: str, nets: FloatArray, weights: FloatArray, channel: str = "", *, brief: bool = False
+) -> Route:
+    """Sum up the nets of a route; in brief only their mean."""
+    if brief:
+        return Route(go, tier, float(nets @ weights / weights.sum()), 0.0, 0.0, 0.0, channel)
     order = np.argsort(nets)
     below = np.cumsum(weights[order]) / weights.sum()
     low, high = (float(nets[order][min(int(np.searchsorted(below, share)), len(nets) - 1)]) for share in (0.1, 0.9))
@@ -53,7 +58,9 @@ def sale_nets(prices: FloatArray, costs: SaleCosts) -> FloatArray:
     return np.maximum(costs.single(prices), costs.bulk_each)
 
 
-def routes_of(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float = LATER_WEEKS) -> list[Route]:
+def routes_of(
+    copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float = LATER_WEEKS, *, brief: bool = False
+) -> list[Route]:
     """Work out every route of a copy but keeping.
 
     Parameters
@@ -64,17 +71,19 @@ def routes_of(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: f
         What selling and grading cost.
     weeks : float
         How long “later” is.
+    brief : bool
+        Only means: who wins, not how sure.
     """
     even = np.full(NODES, 1 / NODES)
     found = [Route(Go.BULK, "", costs.bulk_each, costs.bulk_each, costs.bulk_each, 0.0)]
     if copy.raw.amount > 0:
         raw = _sales(copy.raw)
         ways = costs.open_to(copy.raw.sale)
-        found += [_summed(Go.SELL, "", costs.single_by(way, raw), even, way.name) for way in ways]
+        found += [_summed(Go.SELL, "", costs.single_by(way, raw), even, way.name, brief=brief) for way in ways]
         if copy.fade is not None and ways:
-            found.append(later_route(copy, costs, grading, weeks))
+            found.append(later_route(copy, costs, grading, weeks, brief=brief))
     if copy.chances and _may_pay(copy, costs, grading, max(route.mean for route in found)):
-        found += [graded_route(copy, tier, costs, grading, tier.days / 7) for tier in grading.tiers]
+        found += [graded_route(copy, tier, costs, grading, tier.days / 7, brief=brief) for tier in grading.tiers]
     return found
 
 
@@ -83,12 +92,14 @@ def _sales(price: Priced) -> FloatArray:
     return np.asarray(price.sale * _nodes(price.wide))
 
 
-def later_route(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float) -> Route:
+def later_route(
+    copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float, *, brief: bool = False
+) -> Route:
     """Sell raw after some weeks, in the channel that then leaves most."""
     left, wait = left_after(copy, weeks), 1 - grading.monthly * weeks / WEEKS_A_MONTH
     raw, even = left * _sales(copy.raw), np.full(NODES, 1 / NODES)
     ways = costs.open_to(copy.raw.sale * left) or costs.ways
-    routes = [_summed(Go.LATER, "", costs.single_by(way, raw) * wait, even, way.name) for way in ways]
+    routes = [_summed(Go.LATER, "", costs.single_by(way, raw) * wait, even, way.name, brief=brief) for way in ways]
     return max(routes, key=lambda route: route.mean)
 
 
@@ -131,12 +142,14 @@ def nets_in_grades(
     return np.asarray(nets - (grading.membership_share if tier.member else 0.0))
 
 
-def graded_route(copy: CopyFacts, tier: Tier, costs: SaleCosts, grading: GradingCosts, weeks: float) -> Route:
+def graded_route(
+    copy: CopyFacts, tier: Tier, costs: SaleCosts, grading: GradingCosts, weeks: float, *, brief: bool = False
+) -> Route:
     """Grade in one tier and sell after some weeks in all."""
     likely = {grade: chance for grade, chance in copy.by_house.get(tier.house, copy.chances).items() if chance > 0}
     nets = nets_in_grades(copy, tier, costs, grading, weeks, tuple(likely))
     weights = np.repeat([chance / NODES for chance in likely.values()], NODES)
-    route = _summed(Go.GRADE, tier.label, nets.reshape(-1), weights)
+    route = _summed(Go.GRADE, tier.label, nets.reshape(-1), weights, brief=brief)
     together = grading.together
     alone = route.mean + grading.each - grading.alone - (grading.alone_membership if tier.member else 0.0)
     return replace(route, house=tier.house, more=max(0, tier.least - together), alone=alone)

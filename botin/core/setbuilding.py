@@ -15,6 +15,8 @@ from botin.core.repeats import spread_of_distinct
 NODES = ((-math.sqrt(3.0), 1 / 6), (0.0, 2 / 3), (math.sqrt(3.0), 1 / 6))
 """Gauss–Hermite nodes and weights of three points (standard)."""
 FEW = 40
+EXACT_UP_TO = 80
+"""While so few cards are missing the number of different cards in a box is followed number by number."""
 """With so many draws a box at most, the number of distinct cards is followed exactly."""
 
 
@@ -88,8 +90,23 @@ def distinct_law(group: Wanted, repeats: Repeats) -> tuple[tuple[int, float], ..
     if spread < 0.3:
         below, share = math.floor(mean), mean - math.floor(mean)
         return ((below, 1 - share), (below + 1, share)) if share > 1e-9 else ((below, 1.0),)
-    found = [(round(mean + node * spread), weight) for node, weight in NODES]
-    return tuple((max(0, min(group.size, value)), weight) for value, weight in found)
+    return _whole(mean, spread, group.size, exact=len(group.prices) <= EXACT_UP_TO)
+
+
+def _whole(mean: float, spread: float, size: int, *, exact: bool) -> tuple[tuple[int, float], ...]:
+    """A normal law of whole numbers: every one near the mean while few cards are missing, else a few nodes of it."""
+    if not exact:
+        found = [(round(mean + node * spread), weight) for node, weight in NODES]
+        return tuple((max(0, min(size, value)), weight) for value, weight in found)
+    low, high = max(0, math.floor(mean - 4 * spread)), min(size, math.ceil(mean + 4 * spread))
+    values = np.arange(low, high + 1)
+    edges = np.array([math.erf((x - 0.5 - mean) / (spread * math.sqrt(2))) for x in (*values.tolist(), high + 1)])
+    weights = np.diff(edges)
+    weights[0] += 1 + edges[0]
+    weights[-1] += 1 - edges[-1]
+    weights /= weights.sum()
+    kept = weights > 1e-9
+    return tuple(zip(values[kept].tolist(), (weights[kept] / weights[kept].sum()).tolist(), strict=True))
 
 
 def _occupancy(law: CountLaw, size: int) -> tuple[tuple[int, float], ...]:

@@ -12,15 +12,16 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from botin.core.collation import INDEPENDENT, Repeats, counts_at, inner_time
+from botin.core.baserepeats import NEGLIGIBLE, BaseCards, hit_counts
+from botin.core.collation import INDEPENDENT, Repeats
 from botin.core.counts import CountLaw, FloatArray
 from botin.core.priced import PricedBox, PricedLine, Singles
 from botin.core.waves import Atoms, Grid, Ints, Waves, all_waves, draw_atoms, joined, power
 
 SMALL = 1e-17
 THRESHOLDS = (0.5, 0.35, 0.2, 0.1, 0.05)
-NEAR_CIRCLE = 0.01
-"""Roots nearer to the unit circle than this need too many terms."""
+MOST_MARKS = 12
+"""Numbers of hits in a box that are told apart where base cards repeat."""
 PAIR_UP_TO = 30_000
 """Two lines are merged before the transform while their cards make no more pairs than this."""
 
@@ -65,10 +66,12 @@ def box_waves(box: PricedBox, grid: Grid, laws: Laws, repeats: Repeats = INDEPEN
     repeats : Repeats
         How base cards repeat within a box.
     """
-    base, steady = _base_waves(box, grid, repeats)
-    if base is None:
-        found = _assemble(box, grid, laws, None, None)
-        return found if steady is None else found * power(steady, laws.boxes)
+    pool = box.pool
+    if pool is None or not (pool.values != grid.usual).any():  # only the usual price is displaced, by its count
+        return _assemble(box, grid, laws, None, None)
+    if not repeats.independent:
+        return _repeated(box, grid, laws, repeats)
+    base = next(all_waves([draw_atoms(grid, pool.values, pool.shares, grid.usual)], grid))
     limit, size = _threshold(box, laws), np.abs(base)
     if limit is None and float(size.min()) < THRESHOLDS[-1]:
         return _conditioned(box, grid, laws, base)
@@ -79,65 +82,44 @@ def box_waves(box: PricedBox, grid: Grid, laws: Laws, repeats: Repeats = INDEPEN
     return found
 
 
-def _base_waves(box: PricedBox, grid: Grid, repeats: Repeats) -> tuple[Waves | None, Waves | None]:
-    """Waves of one base card beyond the usual price; with a repeat model, of all base cards of a box.
+def _repeated(box: PricedBox, grid: Grid, laws: Laws, repeats: Repeats) -> Waves:
+    """Σ_h A_h φ(base | P·C − h), with A_h the hits of a box when h of them lie in its packs, read off marked hits."""
+    pool, slots = box.pool, box.slots
+    if pool is None:
+        return _assemble(box, grid, laws, None, None)
+    chances = hit_counts(box)
+    likely = np.flatnonzero(chances > NEGLIGIBLE)
+    first, many = int(likely[0]), int(likely[-1] - likely[0]) + 1
+    if many > MOST_MARKS:
+        return _displaced(box, grid, laws, repeats)
+    once, marks = _once(laws), np.exp(2j * np.pi * np.arange(many) / many)
+    parts = [_assemble(box, grid, once, np.full(grid.waves, mark), None) for mark in marks]
+    left = np.maximum(slots - first - np.arange(many), 0)
+    expected = max(0.0, slots - box.hits_in_packs)
+    bases = BaseCards(pool, grid, repeats, expected).for_counts(left)
+    found: Waves = np.zeros(grid.waves, np.complex128)
+    for at in range(many):
+        hits = sum(part * mark ** -(first + at) for part, mark in zip(parts, marks, strict=True)) / many
+        found += hits * (bases[at] if left[at] else 1.0)
+    return power(found, laws.boxes) * _assemble(box, grid, _only_cases(laws), None, None)
 
-    None when every base card is a usual one: then there is nothing to displace but the usual price.
+
+def _displaced(box: PricedBox, grid: Grid, laws: Laws, repeats: Repeats) -> Waves:
+    """The same where many hits vary: the base cards at their mean number, each hit takes the mean of one away.
+
+    One card more or less of a hundred changes how base cards repeat by a hundredth; its mean is kept exactly.
     """
     pool = box.pool
-    if pool is None or not (pool.values != grid.usual).any():
-        return None, None
-    if repeats.independent:
-        return next(all_waves([draw_atoms(grid, pool.values, pool.shares, grid.usual)], grid)), None
-    room = max(0.0, box.slots - box.hits_in_packs)
-    return None, _steady(pool, room, grid, repeats)
-
-
-def _steady(pool: PricedLine, room: float, grid: Grid, repeats: Repeats) -> Waves:
-    """Each card that differs from the usual price comes its own number of times, at the box's inner time."""
-    size = len(pool.values)
-    inner = inner_time(repeats.factor, min(room / size, 1.0) if repeats.factor == 0 else room / size)
-    chances = np.array(counts_at(repeats.factor, min(inner, 500.0)))
-    depth = int(np.flatnonzero(chances > 1e-13)[-1])
-    places = np.round((pool.values - grid.usual) / grid.step).astype(np.int64)
-    steps, many = np.unique(places[places != 0], return_counts=True)
-    roots = np.roots(chances[depth::-1]).astype(np.complex128)
-    nearest = float(np.abs(np.log(np.abs(roots))).min()) if len(roots) else 1.0
-    if nearest < NEAR_CIRCLE:
-        return _steady_one_by_one(chances[: depth + 1], steps, many, grid)
-    return _steady_by_roots(float(chances[0]), roots, steps, many, grid, int(32 / nearest) + 1)
-
-
-def _steady_by_roots(first: float, roots: Waves, steps: Ints, many: Ints, grid: Grid, terms: int) -> Waves:
-    """Collect all cards in one transform: log G(u) = log G(0) + Σ log(1 − u/r) over the roots r of G.
-
-    Outside the unit circle log(1 − u/r) = −Σ_j (u/r)^j/j; inside it is log(−u/r) − Σ_j (r/u)^j/j.
-    """
-    j = np.arange(1, terms + 1)
-    outside, inside = roots[np.abs(roots) > 1], roots[np.abs(roots) < 1]
-    up = -np.exp(-j * np.log(outside)[:, None]).sum(axis=0).real / j
-    down = -np.exp(j * np.log(inside)[:, None]).sum(axis=0).real / j
-    places = np.concatenate(((steps[:, None] * j).ravel(), (-steps[:, None] * j).ravel())) % grid.points
-    weights = np.concatenate(((many[:, None] * up).ravel(), (many[:, None] * down).ravel()))
-    constant = math.log(first) - float(np.log(np.abs(inside)).sum())
-    shift = int((many * steps).sum()) * len(inside)
-    logs = next(all_waves([Atoms(places, weights)], grid)) + int(many.sum()) * constant
-    turn = np.exp(-2j * np.pi * ((np.arange(grid.waves) * (shift % grid.points)) % grid.points) / grid.points)
-    return np.asarray(np.exp(logs) * turn)
-
-
-def _steady_one_by_one(chances: FloatArray, steps: Ints, many: Ints, grid: Grid) -> Waves:
-    """Multiply card by card, where a root of the counts' generating function lies on the unit circle."""
-    turns = np.exp(-2j * np.pi * np.arange(grid.points) / grid.points)
-    frequencies = np.arange(grid.waves)
-    found = np.ones(grid.waves, np.complex128)
-    for step, count in zip(steps.tolist(), many.tolist(), strict=True):
-        wave = turns[(frequencies * step) % grid.points]
-        total = np.full(grid.waves, chances[-1], np.complex128)
-        for chance in chances[-2::-1].tolist():
-            total = total * wave + chance
-        found *= power(total, count)
-    return found
+    if pool is None:
+        return _assemble(box, grid, laws, None, None)
+    expected = max(0.0, box.slots - box.hits_in_packs)
+    low = math.floor(expected)
+    share, mean = expected - low, float((pool.values - grid.usual).mean()) / grid.step
+    turn = 2j * np.pi * np.arange(grid.waves) / grid.points * mean
+    few, more = BaseCards(pool, grid, repeats, expected).for_counts(np.array([low, low + 1]))
+    filled = (1 - share) * few * np.exp(-turn * share) + share * more * np.exp(turn * (1 - share))
+    found = _assemble(box, grid, laws, np.exp(turn), None)
+    return found * power(filled * np.exp(-turn * (box.slots - expected)), laws.boxes)
 
 
 def _threshold(box: PricedBox, laws: Laws) -> float | None:
@@ -166,7 +148,10 @@ def _assemble(box: PricedBox, grid: Grid, laws: Laws, inverse: Waves | None, fil
         found *= np.exp(trials * _single_logs(rows, grid, inverse))
     if filled is not None:
         found *= filled
-    return power(found, laws.boxes) * parts.whole.value(grid, inverse)
+    found = power(found, laws.boxes) * parts.whole.value(grid, inverse)
+    for schools, boxes in parts.schools:
+        found *= sum(weight * power(counts.value(grid, inverse), boxes) for weight, counts in schools)
+    return found
 
 
 @dataclass
@@ -176,12 +161,14 @@ class _Counts:
     trials: dict[int, list[tuple[Atoms, float, bool]]] = field(default_factory=lambda: defaultdict(list))
     fixed: list[tuple[list[tuple[Atoms, bool]], int]] = field(default_factory=list)
     poisson: list[tuple[Atoms, float, bool]] = field(default_factory=list)
+    steps: list[tuple[list[tuple[Atoms, bool]], int, tuple[float, ...]]] = field(default_factory=list)
     poisson_mean: float = 0.0
 
     def add(self, law: CountLaw, draw: list[tuple[Atoms, bool]]) -> None:
         """Take a count of draws; a draw is a mixture of cards in the packs and outside."""
         if law.fixed:
             self.fixed.append((draw, law.fixed))
+        self.steps += [(draw, n, small) for n, small in law.steps]
         one = draw[0] if len(draw) == 1 else None
         for n, p in law.binomials:
             if one is not None:
@@ -200,6 +187,11 @@ class _Counts:
             found *= power(_trial_waves(rows, grid, inverse), n)
         for draw, k in self.fixed:
             found *= power(_mixture(draw, grid, inverse), k)
+        for draw, n, small in self.steps:
+            one, total = _mixture(draw, grid, inverse), np.full(grid.waves, small[-1], np.complex128)
+            for chance in small[-2::-1]:
+                total = total * one + chance
+            found *= power(total, n)
         return found
 
     def _poisson_waves(self, grid: Grid, inverse: Waves | None) -> Waves:
@@ -255,19 +247,31 @@ class _Parts:
     each: _Counts
     whole: _Counts
     singles: dict[int, Singles]
+    schools: list[tuple[list[tuple[float, _Counts]], int]] = field(default_factory=list)
+    """Averages of an unknown school, the same for all boxes: each school's counts, and over how many boxes."""
+
+    def add(self, own: CountLaw, of_case: CountLaw, draw: list[tuple[Atoms, bool]], boxes: int) -> None:
+        """Take the counts of a line or promise, box by box and over the case."""
+        for law, counts, times in ((own, self.each, boxes), (of_case, self.whole, 1)):
+            if not law.schools:
+                counts.add(law, draw)
+                continue
+            split = []
+            for weight, school in law.schools:
+                one = _Counts()
+                one.add(school, draw)
+                split.append((weight, one))
+            self.schools.append((split, times))
 
 
 def _parts(box: PricedBox, grid: Grid, laws: Laws) -> _Parts:
     found = _Parts(_Counts(), _Counts(), box.singles if laws.boxes else {})
     for line, own, of_case in laws.lines:
-        draw = [(_atoms(line, grid), line.in_packs)]
-        found.each.add(own, draw)
-        found.whole.add(of_case, draw)
+        found.add(own, of_case, [(_atoms(line, grid), line.in_packs)], laws.boxes)
     for places, weights, own, of_case in laws.joint:
         rows = [(box.lines[place], float(weight)) for place, weight in zip(places, weights, strict=True)]
         draw = [(_atoms(line, grid).scaled(weight), line.in_packs) for line, weight in rows]
-        found.each.add(own, draw)
-        found.whole.add(of_case, draw)
+        found.add(own, of_case, draw, laws.boxes)
     return found
 
 

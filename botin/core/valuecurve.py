@@ -16,6 +16,8 @@ from botin.core.spectrum import Laws, box_waves, laws_of
 from botin.core.waves import Grid
 
 POINTS = 2**16
+REPEATED_POINTS = 2**14
+"""Where base cards repeat, each price of theirs takes a pass over the grid for every angle: a coarser one must do."""
 TAME = 0.05
 TOLERANCE = 1e-12
 NICE = (1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 8)
@@ -128,8 +130,10 @@ def value_curve(
     repeats : Repeats
         How base cards repeat in a box.
     """
+    if not repeats.independent:
+        points = min(points, REPEATED_POINTS)
     mean = boxes * mean_of(box)
-    sd = math.sqrt(max(0.0, variance_of(box, boxes, one_case=one_case)))
+    sd = math.sqrt(max(0.0, variance_of(box, boxes, one_case=one_case, repeats=repeats)))
     laws = laws_of(box, boxes, one_case=one_case)
     need = 4 * max(reach, _ninth_guess(box, boxes, mean), 0.01)
     return _far_enough(box, need, laws, repeats, (mean, sd), points)

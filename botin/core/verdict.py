@@ -36,7 +36,7 @@ def judge_copy(
     best, second = _two_best(routes, costs)
     margin = best.mean - second.mean if second else best.mean
     flips = any(
-        _two_best(routes_of(_moved(copy, side), costs, grading, weeks), costs)[0].go is not best.go
+        _two_best(routes_of(_moved(copy, side), costs, grading, weeks, brief=True), costs)[0].go is not best.go
         for side in (-1, 1)
     )
     needed, top_only = _gem_needed(copy, costs, grading)

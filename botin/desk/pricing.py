@@ -14,7 +14,8 @@ from botin.core.comps import CompEstimate, comp_estimate
 from botin.core.errors import BotinError
 from botin.core.grading import Inspection
 from botin.core.money import exponent
-from botin.core.pricemodel import Found, Guess, PriceModel
+from botin.core.priceguess import Found, Guess
+from botin.core.pricemodel import PriceModel
 from botin.core.prices import PriceKind, PriceRow
 from botin.core.product import Card
 from botin.core.routepaths import RoutePath, route_paths

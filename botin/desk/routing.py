@@ -18,7 +18,8 @@ from botin.core.gradeforecast import Forecaster, House, compared, house_of
 from botin.core.gradelearning import learn_grader
 from botin.core.grading import COMMON, Grader, Inspection, Quality, Standard, noted_look
 from botin.core.money import exponent
-from botin.core.pricemodel import Found, Guess, PriceModel
+from botin.core.priceguess import Found, Guess
+from botin.core.pricemodel import PriceModel
 from botin.core.product import Card, Product
 from botin.core.routenets import plainly_bulk
 from botin.core.routing import CopyFacts, Go, Priced, RouteVerdict
@@ -205,6 +206,8 @@ def judge_all(session: Session, bench: Workbench, progress: Progress | None = No
         if not versions:
             continue
         j = judging(session, bench, record)
+        j.model.prepare_all([(section, number, parallel) for _, section, number, parallel, _ in versions])
+        j.model.prepare_grades()
         rows = []
         for card_id, section, number, parallel, count in versions:
             card = j.product.card_by_number.get((section, number))

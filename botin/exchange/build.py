@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import date
 from typing import Any, TypeVar
 
@@ -28,6 +28,7 @@ from botin.core.product import (
 from botin.core.rates import parse_printed
 from botin.exchange import tables as t
 from botin.exchange.formatstext import slug
+from botin.exchange.mendkeys import mend_keys
 
 Row = TypeVar("Row")
 RATES = ("packs_per_hit", "per_box", "per_case", "per_pack")
@@ -77,12 +78,16 @@ class _Builder:
         text = row.get(name)
         if not text:
             return ""
+        read = as_printed(text, name)
         try:
-            parse_printed(text)
+            parse_printed(read)
         except BadOddsError:
             self.note("bad-rate", spec, row.line, f"{name} is “{text}”: write a number like 24, 7.0 or 1,473.")
             return ""
-        return text
+        if read != text:
+            message = f"{name} is “{text}”, read as {read}. Write it so, if that is what it means."
+            self.note("rate-read", spec, row.line, message, Severity.WARNING)
+        return read
 
     def promise(self, spec: t.TableSpec, row: t.RawRow) -> str:
         word = row.get("promise").casefold().replace(" ", "_").replace("-", "_")
@@ -91,14 +96,15 @@ class _Builder:
         return PROMISES.get(word, "")
 
     def format(self, row: t.RawRow) -> Format | None:
-        packs = self.whole(t.FORMATS, row, "packs_per_box")
+        both = packs_range(row.get("packs_per_box"))
+        packs = self.whole(t.FORMATS, row, "packs_per_box") if both is None else -(-sum(both) // 2)
         cards = self.whole(t.FORMATS, row, "cards_per_pack")
         boxes = self.whole(t.FORMATS, row, "boxes_per_case", optional=True)
         price = self.price(row)
         if packs is None or cards is None:
             return None
         key = row.get("format")
-        return Format(key, row.get("label") or key, packs, cards, boxes, price, row.line)
+        return Format(key, row.get("label") or key, packs, cards, boxes, price, row.line, both)
 
     def price(self, row: t.RawRow) -> Money | None:
         text, currency = row.get("list_price"), row.get("currency").upper() or self.currency
@@ -200,6 +206,31 @@ class _Builder:
         return "EUR"
 
 
+_RANGE = re.compile(r"(\d{1,3})\s*(?:-|–|to)\s*(\d{1,3})")
+_ODDS = re.compile(r"1\s*(?::|/|in|per)\s*(\d+(?:\.\d+)?)(?:\s*(?:box|boxes|cases?|packs?))?", re.IGNORECASE)
+
+
+def packs_range(text: str) -> tuple[int, int] | None:
+    """Return fewest and most packs of ``7-10``; None when it is one number."""
+    found = _RANGE.fullmatch(text.strip())
+    if not found or not 0 < int(found[1]) < int(found[2]):
+        return None
+    return int(found[1]), int(found[2])
+
+
+def as_printed(text: str, column: str) -> str:
+    """Return a rate as a plain number: one in two boxes is half a card a box, and 1.473 packs are 1,473.
+
+    Nobody prints odds to a thousandth of a pack; a point before three digits parts thousands.
+    """
+    if column == "packs_per_hit":
+        return re.sub(r"^((?:1\s*:\s*)?)(\d{1,3})\.(\d{3})$", r"\1\2,\3", text) if re.search(r"\d", text) else text
+    odds = _ODDS.fullmatch(text)
+    if odds and float(odds[1]) > 0:
+        return f"{1 / float(odds[1]):.6g}"
+    return text
+
+
 def build(raw: t.RawPackage) -> Reading:
     """Build the product of a package.
 
@@ -234,4 +265,4 @@ def build(raw: t.RawPackage) -> Reading:
         overall=make.each(t.OVERALL, make.overall),
         teams=make.each(t.TEAMS, make.team),
     )
-    return Reading(replace(product), make.findings)
+    return Reading(mend_keys(product, make.note), make.findings)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-_PACKS = re.compile(r"(\d+)\s*packs?", re.IGNORECASE)
+_PACKS = re.compile(r"(\d+(?:\s?(?:-|–|to)\s?\d+)?)\s*packs?", re.IGNORECASE)
 _CARDS = re.compile(
     r"(?:packs?\s*(?:of|x|×|with|,)?\s*)(\d+)\s*(?:cards?)?|(\d+)\s*cards?\s*(?:per|a|each|/)\s*pack", re.IGNORECASE
 )

@@ -40,7 +40,7 @@ def _format_cells(product: Product) -> list[list[str]]:
         [
             row.key,
             row.label,
-            str(row.packs_per_box),
+            row.packs_words,
             str(row.cards_per_pack),
             str(row.boxes_per_case or ""),
             amount_text(row.list_price),

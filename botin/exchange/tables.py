@@ -49,7 +49,7 @@ FORMATS = TableSpec(
     _columns("""
     format! string Key of the format, like hobby
     label string Its name on screen
-    packs_per_box! integer Packs in a box
+    packs_per_box! string Packs in a box; 7-10 where boxes differ
     cards_per_pack! integer Cards in a pack
     boxes_per_case integer Boxes in a case, empty when unknown
     list_price string Price of a box at issue, in major units

@@ -73,6 +73,7 @@ def _sync_formats(session: Session, record: ProductRecord, wanted: Iterable[Form
     for fmt in wanted:
         row = known.get(fmt.key) or FormatRecord(key=fmt.key)
         row.label, row.packs_per_box, row.cards_per_pack = fmt.label, fmt.packs_per_box, fmt.cards_per_pack
+        row.packs_range = fmt.packs_words if fmt.packs_range else ""
         row.boxes_per_case = fmt.boxes_per_case
         row.list_price_minor = fmt.list_price.minor if fmt.list_price else None
         row.list_price_currency = fmt.list_price.currency if fmt.list_price else ""
@@ -246,7 +247,11 @@ def load_product(session: Session, record: ProductRecord) -> Product:
 
 def _format(row: FormatRecord) -> Format:
     price = None if row.list_price_minor is None else Money(row.list_price_minor, row.list_price_currency)
-    return Format(row.key, row.label, row.packs_per_box, row.cards_per_pack, row.boxes_per_case, price)
+    few, _, most = row.packs_range.partition("-")
+    both = (int(few), int(most)) if most else None
+    return Format(
+        row.key, row.label, row.packs_per_box, row.cards_per_pack, row.boxes_per_case, price, packs_range=both
+    )
 
 
 def _cards(session: Session, key_of: dict[int, str]) -> tuple[Card, ...]:

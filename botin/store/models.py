@@ -61,6 +61,8 @@ class FormatRecord(Base):
     boxes_per_case: Mapped[int | None]
     list_price_minor: Mapped[int | None]
     list_price_currency: Mapped[str] = mapped_column(default="")
+    packs_range: Mapped[str] = mapped_column(default="", server_default="")
+    """Fewest and most packs like ``7-10``, where boxes differ."""
 
     product: Mapped[ProductRecord] = relationship(back_populates="formats")
 

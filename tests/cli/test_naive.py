@@ -48,6 +48,17 @@ PACKAGES = {
         + "hobby,signed,,,8,,,,\nhobby,signed,sole,,300,,,,\nhobby,worn,,,16,,,,\nhobby,base,slate,,,,3,,exact\nhobby,base,copper,,6,3,,,at_least\n",
         "promises.csv": "format,label,count,per,promise,covers\nhobby,four signed or worn,4,box,exact,kind=autograph;worn\n",
     },
+    "a promise over unprinted lines": {
+        "formats.csv": FORMATS.format(24, 8),
+        "odds.csv": HEAD
+        + "hobby,signed,,,40,,,,\nhobby,worn,,,,,,,\nhobby,base,copper,,,,,,\nhobby,base,slate,,9,2,,,at_least\n",
+        "promises.csv": "format,label,count,per,promise,covers\nhobby,five,5,box,exact,signed;worn;base:copper\n",
+    },
+    "averages over lines": {
+        "formats.csv": FORMATS.format(12, 8),
+        "odds.csv": HEAD + "hobby,signed,,,8,,,,\nhobby,worn,,,16,,,,\nhobby,base,copper,,,1.5,,,average\n",
+        "promises.csv": "format,label,count,per,promise,covers\nhobby,two,2,box,average,signed;worn\n",
+    },
     "hits of a case": {
         "formats.csv": FORMATS.format(12, 10),
         "odds.csv": HEAD
@@ -121,7 +132,7 @@ def test_worth(packed: tuple[Path, naive.Boxes], tmp_path: Path) -> None:
 
 
 def test_several_boxes_and_all_of_a_list(packed: tuple[Path, naive.Boxes]) -> None:
-    """Three boxes are three independent ones; all of a list needs each of it in the same boxes."""
+    """Boxes together are of one habit; all of a list needs each of it in the same boxes."""
     folder, boxes = packed
     exact = answer("odds", folder, "--format", "hobby", "--want", "base:7", "--want", "kind=relic", "--all")
     wanted = [np.array([WANTS[want](name) for name in boxes.names]) for want in ("base:7", "kind=relic")]
@@ -131,8 +142,10 @@ def test_several_boxes_and_all_of_a_list(packed: tuple[Path, naive.Boxes]) -> No
         both &= np.bincount(box[hit[version]], minlength=BOXES) > 0
     share = float(both.mean())
     assert exact["chance"]["box"] == pytest.approx(share, abs=4.5 * math.sqrt(share * (1 - share) / BOXES))  # type: ignore[index]
-    three = answer("odds", folder, "--format", "hobby", "--want", "signed:S1", "--boxes", 3)["chance"]
-    assert three["boxes"] == pytest.approx(1 - (1 - three["box"]) ** 3)  # type: ignore[index]
+    few = answer("odds", folder, "--format", "hobby", "--want", "kind=relic", "--boxes", naive.TOGETHER)["chance"]
+    relic = np.bincount(box[wanted[1][version]], minlength=BOXES).reshape(-1, naive.TOGETHER).sum(axis=1) > 0
+    error = 4.5 * math.sqrt(max(relic.mean() * (1 - relic.mean()), 1e-5) / len(relic))
+    assert few["boxes"] == pytest.approx(float(relic.mean()), abs=error)  # type: ignore[index]
 
 
 def test_a_case_holds_what_is_promised_of_it(tmp_path: Path) -> None:

@@ -65,7 +65,7 @@ PRICES = [
 ]
 
 
-def priced(product: Product, seeding: str = "even", **kwargs: object) -> PricedBox:
+def priced(product: Product, seeding: str = "learned", **kwargs: object) -> PricedBox:
     return priced_box(box_model(product, product.formats[0], seeding), PriceBook(PRICES, DAY), **kwargs)  # type: ignore[arg-type]
 
 

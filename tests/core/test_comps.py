@@ -11,7 +11,8 @@ from scipy import stats
 
 from botin.core.comps import comp_estimate, shrink
 from botin.core.modelbook import ModelBook
-from botin.core.pricemodel import Found, PriceModel
+from botin.core.priceguess import Found
+from botin.core.pricemodel import PriceModel
 from botin.core.prices import Basis, PriceKind, PriceRow
 from botin.core.product import Card, Kind, Product, Section
 

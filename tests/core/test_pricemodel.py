@@ -9,7 +9,8 @@ from datetime import date, timedelta
 import numpy as np
 import pytest
 
-from botin.core.pricemodel import Found, PriceModel
+from botin.core.priceguess import Found
+from botin.core.pricemodel import PriceModel
 from botin.core.prices import PriceKind, PriceRow
 from botin.core.product import Card, Kind, Parallel, Product, Section
 

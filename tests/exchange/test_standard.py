@@ -30,5 +30,5 @@ def test_frictionless_refuses_a_broken_one(tmp_path: Path) -> None:
     made = make_products(tmp_path / "demo", date(2026, 11, 24))[0].product
     write_folder(made, tmp_path / "out")
     formats = tmp_path / "out" / "formats.csv"
-    formats.write_text(formats.read_text("utf-8").replace(",24,", ",many,"), "utf-8")
+    formats.write_text(formats.read_text("utf-8").replace(",24,8,", ",24,many,"), "utf-8")
     assert not Package(str(tmp_path / "out" / "datapackage.json")).validate().valid

@@ -10,7 +10,7 @@ import pytest
 from botin.core.breakeven import Way
 from botin.core.collation import NO_REPEATS
 from botin.core.comps import comp_estimate
-from botin.core.pricemodel import Found, Guess
+from botin.core.priceguess import Found, Guess
 from botin.core.prices import PriceKind, PriceRow
 from botin.core.setbuilding import Wanted, finish_curve
 from botin.core.valuecurve import added, mid_percentile, value_curve

@@ -6,7 +6,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from botin.core.pricemodel import Guess
+from botin.core.priceguess import Guess
 from botin.core.prices import PriceKind, PriceRow
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BASE = 620.0, 210.0, 52.0, 610.0, 12.0, 176.0
