@@ -103,12 +103,14 @@ MODERN_LEVELS = {
 }  # fmt: skip
 VINTAGE_LEVELS = {(BASE, ""): 2.4, (INSERT, ""): 3.1}
 WORLDS = {
-    "modern": Kindness("modern", 1.6, 0.7, 0.6, (9.1, 0.8), MODERN_CURVE, MODERN_LEVELS),
+    "modern": Kindness(
+        "modern", 0.7, 0.25, 0.6, (9.1, 0.8), MODERN_CURVE, MODERN_LEVELS, own=0.5, ratio=0.3, wild=0.1
+    ),
     "vintage": Kindness(
         "vintage", 3.0, 1.2, 0.5, (5.6, 1.5), VINTAGE_CURVE, VINTAGE_LEVELS, fame=1.1, own=0.5, look=0.7
     ),
     "thin": Kindness(
-        "thin", 0.15, 0.04, 0.7, (8.7, 0.9), MODERN_CURVE, MODERN_LEVELS, fame=1.0, own=0.6, ratio=0.4, wild=0.1
+        "thin", 0.12, 0.03, 0.7, (8.4, 0.9), MODERN_CURVE, MODERN_LEVELS, fame=1.0, own=0.7, ratio=0.5, wild=0.12
     ),
 }
 RUNS = {"": "", "frost": "", "amber": "99", "night": "25"}

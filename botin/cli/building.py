@@ -51,7 +51,11 @@ def repeats_command(
     as_json: bool,  # noqa: ARG001  (always JSON)
 ) -> dict[str, Any]:
     """Say how often base cards repeat in a box and between boxes."""
-    return repeats_document(fit_repeats(set_size, boxes, union))
+    read = [box.read() for box in boxes]
+    document = repeats_document(fit_repeats(set_size, read, union))
+    if any(one != other for one, other in zip(read, boxes, strict=True)):
+        document["assumptions"].append("twice and thrice are taken as second and third copies: only so they add up")
+    return document
 
 
 def _estimated(found: Estimated) -> dict[str, float]:

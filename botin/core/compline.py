@@ -8,8 +8,10 @@ from dataclasses import dataclass
 from datetime import date
 
 from botin.core.errors import BotinError
+from botin.core.money import exponent
+from botin.core.naming import Names
 from botin.core.prices import PriceKind, PriceRow
-from botin.core.product import Product
+from botin.core.product import Card, Product
 
 _PRICE = re.compile(r"\d{1,3}(?:,\d{3})+(?:\.\d{1,3})?|\d+(?:[.,]\d{1,3})?")
 _FOREIGN = re.compile(r"([A-Z]{3})[*×](\d+(?:\.\d+)?)")
@@ -73,7 +75,7 @@ def read_comp_line(
         rate = rates(code, day)
         source = f"{source}, {code} at {rate:.6g}"
     section, number, parallel, left = _what(product, rest)
-    prices = [round(rate * _amount(word), 4) for word in left]
+    prices = [round(rate * _amount(word, exponent(code or product.currency)), 4) for word in left]
     if not prices:
         message = "There is no price on the line. Write it like 12 copper 14.50 14.00 @2026-03-02."
         raise CompLineError(message)
@@ -97,9 +99,12 @@ def _day(word: str) -> date:
         raise CompLineError(message) from exc
 
 
-def _amount(word: str) -> float:
+def _amount(word: str, decimals: int) -> float:
     if not _PRICE.fullmatch(word):
         message = f"“{word}” is neither a finish of this card nor a price."
+        raise CompLineError(message)
+    if decimals < 3 and re.fullmatch(r"[1-9]\d{0,2}\.\d{3}", word):
+        message = f"“{word}” can be read in two ways. Write {word.replace('.', '')} or {float(word):.2f}."
         raise CompLineError(message)
     plain = word.replace(",", "") if re.fullmatch(r"\d{1,3}(,\d{3})+(\.\d+)?", word) else word.replace(",", ".")
     return float(plain)
@@ -114,16 +119,7 @@ def _what(product: Product, words: list[str]) -> tuple[str, str, str, list[str]]
         return _sealed(product, words[1:])
     if words[0].casefold() == "set" and len(words) > 1 and words[1] in product.section_by_key:
         return f"{WHOLE}{words[1]}", "", "", words[2:]
-    first, _, exact = words[0].partition(":")
-    wanted = (exact or first).casefold()
-    cards = [
-        card
-        for card in product.cards
-        if card.number.casefold() == wanted and (not exact or card.section.casefold() == first.casefold())
-    ]
-    if not cards:
-        message = f"There is no card “{words[0]}” on the checklist of {product.name}."
-        raise CompLineError(message)
+    cards, words = _cards(product, words)
     finishes = {row.key.casefold(): row.key for card in cards for row in product.parallels_of(card)}
     finishes |= {row.label.casefold(): row.key for card in cards for row in product.parallels_of(card)}
     for size in (3, 2, 1):
@@ -132,6 +128,24 @@ def _what(product: Product, words: list[str]) -> tuple[str, str, str, list[str]]
             holders = [card for card in cards if product.parallel_of(card, finishes[label])]
             return (holders or cards)[0].section, cards[0].number, finishes[label], words[1 + size :]
     return cards[0].section, cards[0].number, "", words[1:]
+
+
+def _cards(product: Product, words: list[str]) -> tuple[list[Card], list[str]]:
+    """Cards that the first words mean, and the words from the number on; a section's label may come first."""
+    names = Names(product)
+    first, colon, exact = words[0].partition(":")
+    within = {names.section(first)} if colon else set(product.section_by_key)
+    wanted = (exact if colon else first).casefold()
+    cards = [card for card in product.cards if card.number.casefold() == wanted and card.section in within]
+    if cards:
+        return cards, words
+    for size in range(min(4, len(words) - 1), 0, -1):
+        section = names.section(" ".join(words[:size]))
+        number = names.number(section, words[size]) if section else None
+        if section and number:
+            return [product.card_by_number[(section, number)]], words[size:]
+    message = f"There is no card “{words[0]}” on the checklist of {product.name}."
+    raise CompLineError(message)
 
 
 def _sealed(product: Product, words: list[str]) -> tuple[str, str, str, list[str]]:

@@ -131,6 +131,23 @@ class CountLaw:
         even = per_pack_law(spread / parts, 1)
         return CountLaw(even.fixed, (*own, *even.binomials), self.poisson / parts)
 
+    def opened(self, done: int, parts: int) -> CountLaw:
+        """Return the law of what lies in ``done`` of ``parts`` packs: trials and slots of a pack stay whole."""
+        if done >= parts:
+            return self
+        if self.schools:
+            return CountLaw(schools=self._each(lambda law: law.opened(done, parts)))
+        share = done / parts
+        slots = self.fixed // parts * done if self.fixed % parts == 0 else 0
+        own = tuple((n // parts * done, p) for n, p in self.binomials if n % parts == 0)
+        rest = CountLaw(
+            0 if self.fixed % parts == 0 else self.fixed,
+            tuple((n, p) for n, p in self.binomials if n % parts),
+            self.poisson,
+            self.steps,
+        ).thinned(share)
+        return CountLaw(slots, (*own, *rest.binomials), rest.poisson, rest.steps)
+
     def thinned(self, share: float) -> CountLaw:
         """Return the law of what is left when each one stays with chance ``share``."""
         if share >= 1:

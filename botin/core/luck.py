@@ -9,7 +9,8 @@ from botin.core.counts import CountLaw
 from botin.core.lines import BoxModel, JointPromise, Line
 
 EXACT = ("exact",)
-SURE = ("exact", "at_least", "guaranteed")
+AT_LEAST = ("at_least", "guaranteed")
+SURE = ("exact", *AT_LEAST)
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +76,9 @@ def holm(chances: Sequence[float]) -> list[float]:
     return found
 
 
-def line_luck(model: BoxModel, seen: dict[tuple[str, str, str], int], boxes: int = 1) -> tuple[LineLuck, ...]:
+def line_luck(
+    model: BoxModel, seen: dict[tuple[str, str, str], int], boxes: int = 1, opened: int | None = None
+) -> tuple[LineLuck, ...]:
     """Work out the luck of every line over some boxes of one format.
 
     Parameters
@@ -86,52 +89,79 @@ def line_luck(model: BoxModel, seen: dict[tuple[str, str, str], int], boxes: int
         Copies by line.
     boxes : int
         Boxes they came from.
+    opened : int, optional
+        Packs opened of one box, where not all were: only they count.
     """
-    laws = line_laws(model)
-    rows = []
+    laws, rows = line_laws(model), []
     for line in model.lines:
         law, count = laws.get(line.key), seen.get(line.key, 0)
-        whole = law.times(boxes) if law is not None and law.mean > 0 else None
-        chances = two_sided(whole, count) if whole is not None else (None, None, None)
-        rows.append((line, count, whole, chances))
-    tested = [at for at, row in enumerate(rows) if row[3][2] is not None and not _sure(rows[at][0])]
-    adjusted = dict(zip(tested, holm([rows[at][3][2] or 0.0 for at in tested]), strict=True))
+        whole = _in_opened(model, law, boxes, opened)
+        rows.append((line, count, law, whole, _chances(line, whole, count)))
+    tested = [at for at, row in enumerate(rows) if row[4][2] is not None and not _sure(rows[at][0])]
+    adjusted = dict(zip(tested, holm([rows[at][4][2] or 0.0 for at in tested]), strict=True))
+    share = boxes if opened is None else opened / model.format.packs_per_box
     return tuple(
         LineLuck(
             line,
-            None if line.expected is None else line.expected * boxes,
+            whole.mean if whole is not None else None if line.expected is None else line.expected * share,
             count,
             many,
             few,
             both if at in adjusted else None,
             adjusted.get(at),
-            _broken(line, law, count),
+            _broken(model, line, law, count, opened),
         )
-        for at, (line, count, law, (many, few, both)) in enumerate(rows)
+        for at, (line, count, law, whole, (many, few, both)) in enumerate(rows)
     )
+
+
+def _in_opened(model: BoxModel, law: CountLaw | None, boxes: int, opened: int | None) -> CountLaw | None:
+    """Law of a line in what was opened; None when it never comes."""
+    if law is None or law.mean <= 0:
+        return None
+    return law.times(boxes) if opened is None else law.opened(opened, model.format.packs_per_box)
+
+
+def _chances(line: Line, law: CountLaw | None, seen: int) -> tuple[float | None, float | None, float | None]:
+    """Tail chances; none for more than is guaranteed where no odds say how often that happens."""
+    if law is None:
+        return None, None, None
+    if line.promise in AT_LEAST and not law.poisson and seen > law.mean:
+        return None, None, None
+    return two_sided(law, seen)
 
 
 def _sure(line: Line) -> bool:
     return line.promise in EXACT
 
 
-def _broken(line: Line, law: CountLaw | None, seen: int) -> bool:
+def _broken(model: BoxModel, line: Line, law: CountLaw | None, seen: int, opened: int | None) -> bool:
+    """Whether a promise is broken: by what came, or because what is left cannot hold what is owed."""
     if law is None or line.promise not in SURE or line.case_law is not None:
         return False
-    return seen < law.fixed or (line.promise == "exact" and seen != law.fixed)
+    room = 0 if opened is None else (model.format.packs_per_box - opened) * model.format.cards_per_pack
+    return seen + room < law.fixed or (
+        line.promise == "exact" and (seen > law.fixed or (not room and seen < law.fixed))
+    )
 
 
-def claims(model: BoxModel, seen: dict[tuple[str, str, str], int], boxes: int = 1) -> tuple[Claim, ...]:
-    """List guarantees per box or pack that came short, those of single lines and those that span lines."""
+def claims(
+    model: BoxModel, seen: dict[tuple[str, str, str], int], boxes: int = 1, opened: int | None = None
+) -> tuple[Claim, ...]:
+    """List guarantees per box or pack that came short, those of single lines and those that span lines.
+
+    With packs unopened there is a claim only where they cannot hold what is owed.
+    """
     found = []
-    for row in line_luck(model, seen, boxes):
+    for row in line_luck(model, seen, boxes, opened):
         law = line_laws(model).get(row.line.key)
         if row.broken and law is not None and row.seen < law.fixed * boxes:
             name = " ".join(filter(None, (row.line.section.label, row.line.parallel, row.line.group)))
             found.append(Claim(f"{name}: {row.line.printed}", law.fixed * boxes, row.seen))
+    room = 0 if opened is None else (model.format.packs_per_box - opened) * model.format.cards_per_pack
     for joint in model.joint:
         count = sum(seen.get(key, 0) for key in joint.weights)
-        if _guaranteed(joint) and count < joint.law.fixed * boxes:
+        if _guaranteed(joint) and count + room < joint.law.fixed * boxes:
             found.append(
                 Claim(joint.row.label or f"{joint.row.count} per {joint.row.per}", joint.law.fixed * boxes, count)
             )

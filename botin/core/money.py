@@ -83,7 +83,8 @@ def _decimal_text(digits: str, typed: str, decimals: int) -> str:
         return digits
     mark, after = digits[last], len(digits) - last - 1
     both = "." in digits and "," in digits
-    thousands = not both and after == 3 and (digits.count(mark) > 1 or (mark == "," and decimals < 3))
+    grouped = digits.count(mark) > 1 or (mark == "," and decimals < 3 and not digits.startswith("0"))
+    thousands = not both and after == 3 and grouped
     if thousands:
         return digits.replace(mark, "")
     if after > decimals or digits.count(mark) > 1:

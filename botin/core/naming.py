@@ -26,11 +26,16 @@ _FILLER = frozenset(
 )
 
 
+def unaccented(text: str) -> str:
+    """Return a text without case and accents: ``Østby`` is ``ostby``. The browser follows the same rule."""
+    lower = unicodedata.normalize("NFKC", text).casefold().translate(_LETTERS)
+    spread = unicodedata.normalize("NFKD", lower)
+    return "".join(char for char in spread if not unicodedata.combining(char))
+
+
 def fold(text: str) -> str:
     """Return words without case, accents and punctuation: ``Café-Racer`` and ``cafe racer`` are the same."""
-    spread = unicodedata.normalize("NFKD", text.casefold().translate(_LETTERS))
-    bare = "".join(char for char in spread if not unicodedata.combining(char))
-    return " ".join(re.findall(r"[^\W_]+", bare))
+    return " ".join(re.findall(r"[^\W_]+", unaccented(text)))
 
 
 def number_key(text: str) -> str:

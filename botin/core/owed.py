@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from botin.core.counts import CountLaw, average_law
-from botin.core.lines import BoxModel, JointPromise, Line
+from botin.core.lines import AT_LEAST, PROMISED, BoxModel, JointPromise, Line
 from botin.core.packrates import LineKey
 
 FloatArray = npt.NDArray[np.float64]
@@ -51,6 +51,8 @@ class Owed:
         How many are to be expected in what is left.
     possible : bool
         False when more was seen, or fewer packs are left, than its law allows: the print does not hold.
+    open_ended : bool
+        At least so many are guaranteed, and nobody says how often more come.
     """
 
     label: str
@@ -61,6 +63,7 @@ class Owed:
     chance_next: float
     expected: float
     possible: bool = True
+    open_ended: bool = False
 
     @property
     def owed(self) -> int:
@@ -74,6 +77,8 @@ class Owed:
             if not self.promised:
                 return "no pack left"
             return f"{self.owed} short" if self.owed else "over" if self.seen > self.promised else "as promised"
+        if self.open_ended and not self.owed:
+            return "what was guaranteed is in; more may come, the print does not say how often"
         if self.promised and not self.owed:
             return f"what was promised is in; another in {packs}: {in_words(self.chance_any)}"
         if self.owed:
@@ -145,9 +150,13 @@ def next_pack(rest: FloatArray, left: int, placement: Placement = "apart") -> fl
 
 
 @lru_cache(maxsize=8_192)
-def owed(label: str, law: CountLaw, seen: int, opened: Opened, placement: Placement = "apart") -> Owed:
-    """Work out what one law still owes."""
+def owed(
+    label: str, law: CountLaw, seen: int, opened: Opened, placement: Placement = "apart", *, open_ended: bool = False
+) -> Owed:
+    """Work out what one law still owes; what is only guaranteed at least is never exceeded."""
     promised = law.fixed
+    if open_ended and seen >= promised:
+        return Owed(label, promised, seen, opened.left, 0.0, 0.0, 0.0, possible=True, open_ended=True)
     rest = remaining(law, seen, opened, placement)
     if rest is None and placement == "apart":
         placement, rest = "anywhere", remaining(law, seen, opened, "anywhere")
@@ -167,6 +176,8 @@ def by_school(law: CountLaw, school: School, packs: int) -> CountLaw:
     ``each pack for itself`` leaves odds as they are and lets averages fall at random (Poisson); ``one hit makes the
     next less likely`` lets the maker spread them: the whole number for certain, one more by chance.
     """
+    if law.schools:
+        return law  # nobody knows which school holds: what was seen weighs them
     chance_part = replace(law, fixed=0)
     if school == EVENED:
         evened = average_law(chance_part.mean, "even")
@@ -203,13 +214,17 @@ def owed_lines(
 
 def _promise(joint: JointPromise, seen: dict[LineKey, int], opened: Opened, placement: Placement) -> Owed:
     count = sum(seen.get(key, 0) for key in joint.weights)
-    return owed(joint.row.label, joint.law, count, opened, placement)
+    more = joint.row.promise in AT_LEAST and not joint.law.poisson
+    return owed(joint.row.label, joint.law, count, opened, placement, open_ended=more)
 
 
 def _line(line: Line, seen: int, opened: Opened, school: School, placement: Placement) -> Owed:
+    """A line of its own; what is promised, or falls to the boxes of a case, is no matter of schools."""
     law = line.law or CountLaw()
     label = " ".join(filter(None, (line.section.label, line.parallel, line.group)))
-    return owed(label, by_school(law, school, opened.packs), seen, opened, placement)
+    settled = line.promise in PROMISED or line.case_law is not None
+    read = law if settled else by_school(law, school, opened.packs)
+    return owed(label, read, seen, opened, placement, open_ended=line.promise in AT_LEAST and not law.poisson)
 
 
 def over_case(law: CountLaw, boxes: int, per_case: CountLaw | None = None) -> CountLaw:

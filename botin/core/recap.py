@@ -11,7 +11,7 @@ from botin.core.cost import Cost
 from botin.core.figure import Figure, Input
 from botin.core.hits import HitRule
 from botin.core.lines import BoxModel, Line
-from botin.core.prices import Estimate, PriceBook
+from botin.core.prices import Basis, Estimate, PriceBook
 from botin.core.product import Card, Kind
 
 
@@ -65,6 +65,12 @@ class Recap:
     value: Figure
     best: tuple[Valued, ...]
     """All copies, the dearest first."""
+    rarest: tuple[Valued, ...] = ()
+    """All copies by kind, run and odds: the other school of “best”, and the only one without prices."""
+    priced: int = 0
+    """Copies with a price of any kind."""
+    counted: int = 0
+    """Base cards that were counted and not typed; among ``cards``."""
 
 
 def _seen(line: Line, seen: int) -> LineSeen:
@@ -99,7 +105,9 @@ def value_of(pulled: Sequence[Pulled], prices: PriceBook) -> tuple[Figure, tuple
         Input("cards at the usual price of their kind", by_basis["tier"]),
         Input("cards without a price, counted 0", by_basis["none"]),
     )
-    figure = Figure("value of what came out", total, "money", "Σ raw price of each card", inputs)
+    known = len(valued) - by_basis["none"]
+    worth = total if known or not valued else None
+    figure = Figure("value of what came out", worth, "money", "Σ raw price of each card", inputs)
     return figure, tuple(valued)
 
 
@@ -109,6 +117,8 @@ def recap(
     prices: PriceBook,
     cost: Cost,
     rule: HitRule,
+    counted: int = 0,
+    opened: int | None = None,
 ) -> Recap:
     """Work out the recap of one box.
 
@@ -124,6 +134,10 @@ def recap(
         What the box cost, with shipping and tax.
     rule : HitRule
         What counts as a hit.
+    counted : int
+        Base cards that were counted and not typed: they cost as much as any other.
+    opened : int, optional
+        Packs opened, where not all were.
     """
     lines, unplaced = lines_seen(model, pulled)
     value, valued = value_of(pulled, prices)
@@ -131,9 +145,35 @@ def recap(
     versions = Counter((copy.card.section, copy.card.number, copy.parallel) for copy in pulled)
     costs = (
         cost.figure(),
-        cost.per("card", len(pulled)),
-        cost.per("pack", model.format.packs_per_box),
+        cost.per("card", len(pulled) + counted),
+        cost.per("pack", opened or model.format.packs_per_box),
         cost.per("hit", hits),
     )
     extra = sum(count - 1 for count in versions.values())
-    return Recap(len(pulled), hits, extra, costs, lines, unplaced, value, valued)
+    priced = sum(1 for row in valued if row.estimate.basis is not Basis.NONE)
+    ranked = rarest_first(model, valued)
+    return Recap(len(pulled) + counted, hits, extra, costs, lines, unplaced, value, valued, ranked, priced, counted)
+
+
+RANK = (
+    Kind.AUTOGRAPH_RELIC, Kind.AUTOGRAPH, Kind.RELIC, Kind.BUYBACK, Kind.REDEMPTION, Kind.VARIATION, Kind.SHORT_PRINT,
+    Kind.INSERT, Kind.BOX_TOPPER, Kind.BASE, Kind.DECOY,
+)  # fmt: skip
+"""Kinds as collectors rank them before any price is known; common practice, no source."""
+
+
+def rarest_first(model: BoxModel, valued: Sequence[Valued]) -> tuple[Valued, ...]:
+    """Order copies by kind, then by run, then by how seldom one of them comes."""
+
+    def key(row: Valued) -> tuple[int, int, float]:
+        copy = row.pulled
+        line = model.line_of(copy.card, copy.parallel)
+        each = line.expected / len(line.cards) if line is not None and line.expected and line.cards else 0.0
+        numbered = 0 if copy.run and copy.run <= SCARCE else 1
+        return numbered * len(RANK) + RANK.index(copy.kind), copy.run or UNNUMBERED, each
+
+    return tuple(sorted(valued, key=key))
+
+
+SCARCE, UNNUMBERED = 25, 10**9
+"""A run up to this ranks before any kind; a choice, no source."""

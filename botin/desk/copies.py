@@ -11,7 +11,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from botin.core.copycost import CostRule, share_cost
-from botin.core.errors import BoxStateError, NotFoundError
+from botin.core.errors import BotinError, BoxStateError, NotFoundError
 from botin.core.money import Money
 from botin.core.numberlist import NumberListError, read_numbers
 from botin.desk.workbench import Workbench
@@ -97,6 +97,39 @@ class Departure:
     to: str = ""
 
 
+class DepartureError(BotinError):
+    """A copy cannot have left so: before it came, in the future, or sold for nothing."""
+
+    status = 422
+
+
+def _came_on(session: Session, bench: Workbench, copy: PullRecord | ArrivalRecord) -> date:
+    """Return the first day a copy can have left: that of its box, or the day it came."""
+    if isinstance(copy, ArrivalRecord):
+        return copy.got_on
+    box = session.get_one(BoxRecord, copy.box_id)
+    return bench.day_of(box.opened_at) if box.opened_at is not None else box.bought_on
+
+
+def _check_departure(departure: Departure, came: date, today: date) -> None:
+    """Refuse what cannot be.
+
+    Raises
+    ------
+    DepartureError
+        Before it came, after today, or a sale without a price.
+    """
+    if departure.left_on < came:
+        message = f"It came on {came.isoformat()} and cannot have left on {departure.left_on.isoformat()}."
+        raise DepartureError(message)
+    if departure.left_on > today:
+        message = f"{departure.left_on.isoformat()} lies ahead. Write the day it left."
+        raise DepartureError(message)
+    if departure.went == "sold" and departure.price.minor <= 0:
+        message = "A sale needs its price. Write what it sold for, or say that it was given away."
+        raise DepartureError(message)
+
+
 def depart(
     session: Session,
     bench: Workbench,
@@ -122,6 +155,7 @@ def depart(
     if copy is None or copy.undone_at is not None:
         message = "That copy is not in the records any more. Go back to its card."
         raise NotFoundError(message)
+    _check_departure(departure, _came_on(session, bench, copy), bench.today())
     made = DepartureRecord(
         client_key=client_key,
         pull_id=pull_id,

@@ -9,7 +9,8 @@ from dataclasses import dataclass, replace
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.entry import EntryItem, EntryReader, squeeze
+from botin.core.entry import EntryReader
+from botin.core.entryitems import EntryItem, squeeze
 from botin.core.entrywords import Details, mark_named
 from botin.core.errors import ImportRefusedError
 from botin.core.product import Product
@@ -122,7 +123,7 @@ def _line(product: Product, row: OpeningRow) -> str:
     """Return a row as one would type it."""
     section = row.get("section")
     label = next((s.label for s in product.sections if section in (s.key, s.label)), section)
-    number = row.get("number").removesuffix(".0").replace(" ", "") or squeeze(row.get("name"))
+    number = row.get("number").removesuffix(".0").replace(" ", "") or row.get("name")
     serial = f"{row.serial}!" if row.serial else ""
     return " ".join(filter(None, (squeeze(label), number, squeeze(row.get("parallel")), serial)))
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from botin.core.compline import SEALED, read_comp_line
@@ -20,10 +20,9 @@ from botin.core.prices import PriceKind, PriceRow
 from botin.core.product import Card
 from botin.core.routepaths import RoutePath, route_paths
 from botin.core.routing import RouteVerdict
-from botin.core.verdict import judge_copy
 from botin.desk.cardpage import find_card
 from botin.desk.pricefiles import rates_into
-from botin.desk.routing import Judging, facts_of, inspections, kept_judging, verdict_of
+from botin.desk.routing import Judging, facts_of, inspections, judged, kept_judging, verdict_of
 from botin.desk.workbench import Workbench
 from botin.standins.soldfeed import SoldFeed, usable
 from botin.store.models import CardRecord, PriceRecord, ProductRecord
@@ -91,6 +90,22 @@ def fetch(session: Session, bench: Workbench, card_id: int, parallel: str, feed:
     return Fetched(len(rows), len(listings) - len(usable(listings)))
 
 
+def made_up(session: Session, source: str) -> int:
+    """Count the sales a simulated feed made up."""
+    return session.scalar(select(func.count()).where(PriceRecord.source == source)) or 0
+
+
+def forget(session: Session, source: str) -> int:
+    """Remove every sale a simulated feed made up; returns how many there were."""
+    products = session.scalars(select(PriceRecord.product_id).where(PriceRecord.source == source).distinct()).all()
+    count = made_up(session, source)
+    session.execute(delete(PriceRecord).where(PriceRecord.source == source))
+    for record in session.scalars(select(ProductRecord).where(ProductRecord.id.in_(products))):
+        record.revision += 1
+    session.commit()
+    return count
+
+
 @dataclass(frozen=True)
 class GradePrice:
     """What the version sells for in one grade; the ratio to raw where both are known."""
@@ -137,7 +152,7 @@ def price_page(session: Session, bench: Workbench, card_id: int, parallel: str) 
     everything = tuple(row for grade in _grades(j, card, parallel) for row in j.model.rows(card, parallel, grade))
     used = frozenset(row for grade in _grades(j, card, parallel) for row in _used(j, card, parallel, grade))
     facts, _ = facts_of(j, card, parallel, None)
-    verdict = judge_copy(facts, j.costs, j.terms.costs, looking=j.settings.looking())
+    verdict = judged(j, facts)
     looked = inspections(session, card_id)
     raw = j.model.rows(card, parallel)
     _note_look(session, bench, record, card_id, parallel, guess)

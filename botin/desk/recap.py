@@ -17,6 +17,7 @@ from botin.core.prices import PriceBook
 from botin.core.product import Product
 from botin.core.recap import Pulled, Recap, Valued, recap
 from botin.core.routing import RouteVerdict
+from botin.desk.opened import counted_base, opened_packs
 from botin.desk.routing import kept_verdict, looks_at
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
@@ -51,6 +52,7 @@ class BoxRecap:
     settings: Settings
     counted_at: datetime
     assumptions: tuple[str, ...]
+    by_rarity: bool = False
 
 
 def box_cost(box: BoxRecord) -> Cost:
@@ -76,8 +78,8 @@ def pulled_copies(product: Product, rows: list[PullRow]) -> list[Pulled]:
     return copies
 
 
-def box_recap(session: Session, bench: Workbench, box_id: int) -> BoxRecap:
-    """Work out the recap of a box with today's prices."""
+def box_recap(session: Session, bench: Workbench, box_id: int, *, by_rarity: bool = False) -> BoxRecap:
+    """Work out the recap of a box with today's prices; the best by price, or by kind, run and odds."""
     box = get_box(session, box_id)
     record = box.format.product
     product = bench.product(session, record)
@@ -85,7 +87,9 @@ def box_recap(session: Session, bench: Workbench, box_id: int) -> BoxRecap:
     prices = bench.prices(session, record)
     settings = load_settings(session)
     rows = pulls_of(session, box.id)
-    found = recap(model, pulled_copies(product, rows), prices, box_cost(box), settings.hit_rule())
+    pulled, opened = pulled_copies(product, rows), opened_packs(session, box)
+    counted = counted_base(session, box.id)
+    found = recap(model, pulled, prices, box_cost(box), settings.hit_rule(), counted, opened)
     values, mean = _model_value(bench, record.id, record.revision, model, prices)
     return BoxRecap(
         box=box,
@@ -95,7 +99,8 @@ def box_recap(session: Session, bench: Workbench, box_id: int) -> BoxRecap:
         model_mean=mean,
         contributions=values,
         result=_result(found),
-        best=tuple(_best(session, bench, record, rows, found, settings.hit_rule())),
+        best=tuple(_best(session, bench, record, rows, found, settings.hit_rule(), by_rarity=by_rarity)),
+        by_rarity=by_rarity or not found.priced,
         settings=settings,
         counted_at=bench.now(),
         assumptions=model.assumptions,
@@ -115,14 +120,22 @@ def _model_value(
 def _result(found: Recap) -> Figure:
     """Value of what came out less the cost of the box."""
     cost = found.costs[0]
-    gain = (found.value.value or 0.0) - (cost.value or 0.0)
+    gain = None if found.value.value is None else found.value.value - (cost.value or 0.0)
     return Figure("value less cost", gain, "money", "value of what came out − cost of the box")
 
 
 def _best(
-    session: Session, bench: Workbench, record: ProductRecord, rows: list[PullRow], found: Recap, rule: HitRule
+    session: Session,
+    bench: Workbench,
+    record: ProductRecord,
+    rows: list[PullRow],
+    found: Recap,
+    rule: HitRule,
+    *,
+    by_rarity: bool,
 ) -> list[BestCard]:
-    by_id, chosen = {row.id: row for row in rows}, found.best[:BEST]
+    ranked = found.rarest if by_rarity or not found.priced else found.best
+    by_id, chosen = {row.id: row for row in rows}, ranked[:BEST]
     looks = looks_at(session, [valued.pulled.id for valued in chosen])
     copies = [(one.pulled.card, one.pulled.parallel, looks.get(one.pulled.id)) for one in chosen]
     verdicts = kept_verdict(session, bench, record, copies)

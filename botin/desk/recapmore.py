@@ -11,15 +11,19 @@ from itertools import pairwise
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from botin.core.lines import BoxModel
 from botin.core.luck import Claim, LineLuck, claims, line_luck
 from botin.core.money import Money
+from botin.core.owedcase import case_claims
 from botin.core.product import Product
 from botin.core.recap import Pulled
 from botin.core.valuecurve import ValueCurve, mid_percentile
 from botin.desk.boxlogs import BoxLog, box_logs
 from botin.desk.learning import measured_repeats
 from botin.desk.myboxes import MyBox, value_boxes
+from botin.desk.opened import opened_packs
 from botin.desk.prepared import How, prepared
+from botin.desk.ripstate import case_seen
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord, PullRecord
@@ -57,7 +61,7 @@ class BoxMore:
 
     lines: tuple[LineLuck, ...]
     claims: tuple[Claim, ...]
-    luck: Luck
+    luck: Luck | None
     doubles: tuple[tuple[str, str, int], ...]
     kinds: tuple[tuple[str, int], ...]
     rookies: tuple[tuple[str, int], ...]
@@ -76,11 +80,13 @@ def box_more(session: Session, bench: Workbench, box: BoxRecord, pulled: Sequenc
         line = model.line_of(copy.card, copy.parallel)
         if line is not None:
             counts[line.key] += 1
+    found = opened_packs(session, box)
+    opened = found if found < box.format.packs_per_box else None
     curve = curve_of(session, bench, record, box.format.key, value)
-    luck = Luck(mid_percentile([curve], value), curve.quantile(0.1), curve.quantile(0.9))
+    luck = Luck(mid_percentile([curve], value), curve.quantile(0.1), curve.quantile(0.9)) if value else None
     return BoxMore(
-        line_luck(model, counts),
-        claims(model, counts),
+        line_luck(model, counts, opened=opened),
+        (*claims(model, counts, opened=opened), *_case_claims(session, bench, box, product, model)),
         luck,
         _doubles(pulled),
         _counted(product.section_by_key[copy.card.section].label for copy in pulled),
@@ -90,6 +96,13 @@ def box_more(session: Session, bench: Workbench, box: BoxRecord, pulled: Sequenc
         _sold(session, box),
         _minutes(session, box),
     )
+
+
+def _case_claims(
+    session: Session, bench: Workbench, box: BoxRecord, product: Product, model: BoxModel
+) -> tuple[Claim, ...]:
+    """What the whole case of a box promised and did not hold."""
+    return case_claims(product, model, *case_seen(session, bench, box, product)) if box.case_label else ()
 
 
 def curve_of(session: Session, bench: Workbench, record: ProductRecord, fmt: str, reach: float) -> ValueCurve:

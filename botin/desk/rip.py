@@ -11,7 +11,7 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from botin.core.entry import Entry, EntryItem, Problem
+from botin.core.entryitems import Entry, EntryItem, Problem
 from botin.core.errors import BoxStateError, EntryError, StaleFormError
 from botin.core.product import Kind, Product
 from botin.desk.owners import owner_of

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.entry import EntryItem, Problem
+from botin.core.entryitems import EntryItem, Problem
 from botin.core.errors import EntryError, NotFoundError
 from botin.core.product import Card, Product
 from botin.desk.rip import product_of_pack

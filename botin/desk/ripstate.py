@@ -129,7 +129,7 @@ def rip_state(session: Session, bench: Workbench, box: BoxRecord) -> RipState:
         packs=tuple(packs[1:]),
         outside=packs[0],
         owed=owed_lines(model, seen, left, school=school),
-        owed_case=_case(session, bench, box, product, school) if box.case_label else (),
+        owed_case=owed_case(product, model, *case_seen(session, bench, box, product)) if box.case_label else (),
         school=school,
         value=sum(copy.price for copy in copies),
         cost=box_cost(box).total.major,
@@ -243,8 +243,8 @@ def _seen(model: BoxModel, pulled: Sequence[Pulled]) -> dict[LineKey, int]:
     return {line.line.key: line.seen for line in lines}
 
 
-def _case(session: Session, bench: Workbench, box: BoxRecord, product: Product, school: School) -> tuple[Owed, ...]:
-    """What the whole case still owes, over the boxes of it that are known."""
+def case_seen(session: Session, bench: Workbench, box: BoxRecord, product: Product) -> tuple[dict[LineKey, int], int]:
+    """Cards seen by line, and packs opened, over the boxes of a case that are known."""
     same = (BoxRecord.case_label == box.case_label, BoxRecord.format_id == box.format_id)
     seen: Counter[LineKey] = Counter()
     opened = 0
@@ -257,7 +257,7 @@ def _case(session: Session, bench: Workbench, box: BoxRecord, product: Product, 
             BoxPackRecord.box_id == other.id, BoxPackRecord.base_count.is_not(None)
         )
         opened += len(packs | set(session.scalars(counted)))
-    return owed_case(product, model, dict(seen), opened, school=school)
+    return dict(seen), opened
 
 
 def already_owned(session: Session, copies: Sequence[Copy]) -> dict[int, int]:

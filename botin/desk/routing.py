@@ -152,7 +152,15 @@ def verdict_of(
 ) -> tuple[RouteVerdict, Guess]:
     """Judge one version, or one copy that was looked at."""
     facts, raw = facts_of(j, card, parallel, inspection)
-    return judge_copy(facts, j.costs, j.terms.costs, looking=j.settings.looking()), raw
+    return judged(j, facts), raw
+
+
+def judged(j: Judging, facts: CopyFacts) -> RouteVerdict:
+    """Judge a copy; what rests on fees that nobody wrote down says so."""
+    found = judge_copy(facts, j.costs, j.terms.costs, looking=j.settings.looking())
+    if j.terms.valid_from is not None or found.go not in (Go.GRADE, Go.LOOK):
+        return found
+    return replace(found, reason=f"{found.reason}. By example fees: write yours down under Fees and rates")
 
 
 def kept_verdict(
@@ -254,7 +262,7 @@ def _row(
         return {**own, **_bulk(j, facts, record)}
     return {
         **own,
-        **_judged(judge_copy(facts, j.costs, j.terms.costs, looking=j.settings.looking()), j.costs, record),
+        **_judged(judged(j, facts), j.costs, record),
     }
 
 

@@ -116,7 +116,7 @@ def selling_table(session: Session, day: date, settings: Settings | None = None)
     settings = settings or load_settings(session)
     kept, plain = in_force(session, SELLING, day), settings.sale_costs()
     if kept.since is None:
-        way = f"usual; {100 * plain.fee:g}; {plain.fixed:g}; {plain.materials:g}; {plain.minutes:g}"
+        way = f"usual; {100 * plain.fee:g} %; {plain.fixed:g}; {plain.materials:g}; {plain.minutes:g}"
         return SellingTable(way, f"; {plain.postage:g}", None, plain)
     channels, postage = kept.body.get("channels", ""), kept.body.get("postage", "")
     costs = replace(plain, channels=read_channels(channels), steps=read_postage(postage))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from datetime import date, datetime, tzinfo
+from datetime import UTC, date, datetime, tzinfo
 from pathlib import Path
 from threading import Lock
 from typing import Any, TypeVar
@@ -96,6 +96,11 @@ class Workbench:
     def today(self) -> date:
         """Return the user's own day: what is east of Greenwich is tomorrow before UTC is."""
         return self.now().astimezone(self.zone).date()
+
+    def day_of(self, moment: datetime) -> date:
+        """Return the user's own day of a moment; one stored without a zone is UTC."""
+        aware = moment if moment.tzinfo is not None else moment.replace(tzinfo=UTC)
+        return aware.astimezone(self.zone).date()
 
     def product(self, session: Session, record: ProductRecord) -> Product:
         """Return a whole product, read once per revision."""

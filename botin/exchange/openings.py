@@ -21,7 +21,8 @@ TAKEN = (
 """Columns an import takes; the others say where a row came from."""
 _MORE = {
     "pack": "pack|pack no|pack number|pk",
-    "serial": "serial|serial no|serial number|#/|stamp",
+    "serial": "serial|serial no|serial number|serial #|serial#|#/|stamp|serial numbered",
+    "parallel": "variation|variant|finish|colour|color",
     "count": "count|qty|quantity|copies",
     "marks": "marks|condition|flaws|defects",
     "owner": "owner|whose|buyer",
@@ -45,6 +46,8 @@ class OpeningRow:
     def serial(self) -> str:
         """The serial as one types it, whether it stood in one column or in two."""
         serial, run = self.get("serial").replace(" ", ""), self.get("run").lstrip("/ ")
+        if not serial and "/" in run:
+            return run  # a column headed “numbered” may hold the whole stamp
         if "/" in serial or not serial:
             return serial
         return f"{serial}/{run}" if run else ""

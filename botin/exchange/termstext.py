@@ -7,11 +7,14 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
+from typing import NoReturn
 
-from botin.core.errors import BotinError
+from botin.core.errors import BadAmountError, BotinError
 from botin.core.grading import Limit, Standard
+from botin.core.money import parse_money
 from botin.core.routing import Tier
 from botin.core.selling import Channel, PostageStep
+from botin.exchange.values import ValueUnclearError, read_tick
 
 TIER_CELLS = "name; fee; ceiling; upcharge; days; fewest; member"
 CHANNEL_CELLS = "name; fee %; fixed; materials; minutes; from; to; by hand"
@@ -46,14 +49,70 @@ class Row:
         TermsError
             When it is none; the message says what the line must hold.
         """
-        text = self.cell(at).replace(",", ".").removesuffix("%").strip()
+        text = self.cell(at).removesuffix("%").strip()
         if not text and otherwise is not None:
             return otherwise
-        if not re.fullmatch(r"\d+(\.\d+)?", text) or float(text) > most:
-            shown = f"“{self.cell(at)}” is no number" if text else "a number is missing"
-            message = f"Line {self.number}: {shown}. Write: {what}."
-            raise TermsError(message)
-        return float(text)
+        if not text:
+            self.refuse("a number is missing", what)
+        try:
+            value = _number(text)
+        except BadAmountError:
+            why = "can be read in two ways" if re.fullmatch(r"\d{1,3}\.\d{3}", text) else "is no number"
+            self.refuse(f"“{self.cell(at)}” {why}", what)
+        if not 0 <= value <= most:
+            self.refuse(f"“{self.cell(at)}” is no number from 0 to {most:g}", what)
+        return value
+
+    def percent(self, at: int, what: str) -> float:
+        """Return a cell in percent as a share; ``0.12`` is asked about, since it may be meant as a share already.
+
+        Raises
+        ------
+        TermsError
+            When it is no number, or can be read in two ways.
+        """
+        value = self.amount(at, what, None, 99.9)
+        if 0 < value < 1 and not self.cell(at).endswith("%"):
+            self.refuse(
+                f"“{self.cell(at)}” is less than one percent; write {100 * value:g} if you mean {100 * value:g} %,"
+                f" or “{value:g} %”",
+                what,
+            )
+        return value / 100
+
+    def tick(self, at: int, words: Sequence[str], what: str) -> bool:
+        """Return whether a cell says yes, or one of some words.
+
+        Raises
+        ------
+        TermsError
+            When it says neither yes nor no.
+        """
+        text = self.cell(at).casefold()
+        if text.startswith(tuple(words)):
+            return True
+        try:
+            return read_tick(text)
+        except ValueUnclearError as exc:
+            self.refuse(exc.message.rstrip("."), what)
+
+    def refuse(self, why: str, what: str) -> NoReturn:
+        """Refuse the line.
+
+        Raises
+        ------
+        TermsError
+            Always; it says what the line must hold.
+        """
+        message = f"Line {self.number}: {why}. Write: {what}."
+        raise TermsError(message)
+
+
+def _number(text: str) -> float:
+    """Read ``1,500``, ``1 500.50``, ``16,50`` as amounts are read, and small ones like ``0.125`` as they are."""
+    if re.fullmatch(r"0[.,]\d+", text):
+        return float(text.replace(",", "."))
+    return parse_money(text, "EUR").major
 
 
 def rows_of(text: str) -> Iterator[Row]:
@@ -90,7 +149,7 @@ def read_tiers(text: str) -> tuple[Tier, ...]:
             row.amount(3, what),
             row.amount(4, what, 30.0),
             max(1, int(row.amount(5, what, 1.0))),
-            row.cell(6).casefold().startswith("m"),
+            row.tick(6, ("m",), what),
             row.house,
         )
         for row in rows_of(text)
@@ -109,13 +168,13 @@ def read_channels(text: str) -> tuple[Channel, ...]:
     return tuple(
         Channel(
             _named(row, what),
-            row.amount(1, what, None, 99.9) / 100,
+            row.percent(1, what),
             row.amount(2, what),
             row.amount(3, what),
             row.amount(4, what),
             row.amount(5, what),
             row.amount(6, what, None) if row.cell(6) else None,
-            not row.cell(7).casefold().startswith(("by hand", "hand")),
+            not row.tick(7, ("by hand", "hand"), what),
         )
         for row in rows_of(text)
     )

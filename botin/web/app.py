@@ -49,6 +49,7 @@ def create_app(bench: Workbench, secret_key: str, *, demo: bool = False) -> Flas
         SESSION_COOKIE_HTTPONLY=True,
         SEND_FILE_MAX_AGE_DEFAULT=timedelta(days=30),
         WTF_CSRF_TIME_LIMIT=None,
+        DEMO=demo,
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.globals.update(botin_version=__version__, demo=demo, htmx_config=json.dumps(HTMX))

@@ -67,7 +67,9 @@ def test_amounts_as_people_type_them(typed: str, currency: str, minor: int) -> N
     assert parse_money(typed, currency) == Money(minor, currency)
 
 
-@pytest.mark.parametrize("typed", ["", "free", "1.2.3", "15.275", "0.001", "1e5", "3.50 USD", "--2", "½", "1,2,3"])
+@pytest.mark.parametrize(
+    "typed", ["", "free", "1.2.3", "15.275", "0.001", "1e5", "3.50 USD", "--2", "½", "1,2,3", "0,125"]
+)
 def test_what_is_no_amount_is_refused_in_words(typed: str) -> None:
     with pytest.raises(BadAmountError, match="Write it like"):
         parse_money(typed, "EUR")

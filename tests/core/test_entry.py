@@ -87,3 +87,73 @@ def test_one_problem_does_not_hide_the_rest() -> None:
     entry = READER.read("12 999 45")
     assert [item.card.number for item in entry.items] == ["12", "45"]
     assert [problem.token for problem in entry.problems] == ["999"]
+
+
+NAMES = Product(
+    "n", "N",
+    sections=(Section("base", "Base", Kind.BASE), Section("late", "Late variations", Kind.VARIATION), Section("plates", "Signed Plates", Kind.AUTOGRAPH)),
+    cards=(
+        *(Card("base", str(n), f"Rider {n}") for n in range(1, 60)), Card("base", "60", "Zoë Ångström"), Card("base", "61", "Orla Thorsby"),
+        Card("late", "33", "Rider 33"), Card("plates", "S-1", "Orla Thorsby"), Card("plates", "S-2", "Ib Ruud"), Card("base", "62", "Thorsbyn Lake"),
+    ),
+    parallels=(Parallel("copper", "Copper", "base"), Parallel("gold", "Gold Leaf", "base", run_text="25"), Parallel("black", "Black", "base", run_text="70"),
+               Parallel("ten", "Ten", "plates", run_text="10")),
+)  # fmt: skip
+BY_NAME = EntryReader(NAMES)
+
+
+def found(line: str) -> list[tuple[str, str, str, int | None]]:
+    entry = BY_NAME.read(line)
+    assert entry.problems == (), entry.problems
+    return [(item.known.section, item.known.number, item.parallel, item.serial) for item in entry.items]
+
+
+@pytest.mark.parametrize(
+    ("line", "understood"),
+    [
+        ("Zoë Ångström", [("base", "60", "", None)]),
+        ("zoe angstrom", [("base", "60", "", None)]),
+        ("ZOE ANGSTROM gold leaf 3/25", [("base", "60", "gold", 3)]),
+        ("ib ruud", [("plates", "S-2", "", None)]),
+        ("ruud", [("plates", "S-2", "", None)]),
+        ("plates orla thorsby", [("plates", "S-1", "", None)]),
+        ("signed plates S-2", [("plates", "S-2", "", None)]),
+        ("plates 2", None),
+        ("variation 33", [("late", "33", "", None)]),
+        ("late variations 33", [("late", "33", "", None)]),
+        ("12 /25", [("base", "12", "gold", None)]),
+        ("12 gold /25", [("base", "12", "gold", None)]),
+        ("12 copper /25", None),
+        ("12 #13/25", [("base", "12", "gold", 13)]),
+        ("12 13 of 25", [("base", "12", "gold", 13)]),
+        ("S-2 /10", [("plates", "S-2", "ten", None)]),
+        ("12 gold leaf 3/25", [("base", "12", "gold", 3)]),
+        ("1-5", None),
+        ("10-12", None),
+        ("orla thorsby", None),
+        ("12 /99", None),
+        ("plates 12", None),
+    ],
+)
+def test_a_line_means_what_a_person_means_or_is_asked_about(
+    line: str, understood: list[tuple[str, str, str, int | None]] | None
+) -> None:
+    """Never another card: where it is not clear the line comes back with a question and nothing is taken for sure."""
+    if understood is None:
+        assert BY_NAME.read(line).problems
+    else:
+        assert found(line) == understood
+
+
+def test_two_parts_of_a_hundred_are_a_centering_unless_a_finish_has_the_run() -> None:
+    off = BY_NAME.read("12 40/60").items[0]
+    assert (off.serial, off.details.marks, off.details.note) == (None, (), "centering 40/60")
+    wide = BY_NAME.read("12 15/85").items[0]
+    assert (wide.run, wide.details.marks) == (None, ("off-centre",))
+    assert found("12 30/70") == [("base", "12", "black", 30)]
+
+
+def test_a_range_is_asked_about_with_what_to_type() -> None:
+    problem = BY_NAME.read("1-5").problems[0]
+    assert problem.suggestions == ("1 2 3 4 5",)
+    assert not BY_NAME.read("1-5").items

@@ -43,6 +43,32 @@ def test_channels_and_postage() -> None:
     assert read_postage("20; 1.20\n; 9.50; 0.8") == (PostageStep(20.0, 1.2), PostageStep(None, 9.5, 0.008))
 
 
+@pytest.mark.parametrize(
+    ("cell", "value"), [("1,500", 1500.0), ("1 500", 1500.0), ("16,50", 16.5), ("1,234.50", 1234.5), ("0.125", 0.125)]
+)
+def test_an_amount_in_the_forms_people_write(cell: str, value: float) -> None:
+    assert read_tiers(f"plain; {cell}")[0].fee == value
+
+
+@pytest.mark.parametrize("word", ["member", "yes", "x", "1"])
+def test_membership_said_in_other_words(word: str) -> None:
+    assert read_tiers(f"plain; 20; ; ; 30; 1; {word}")[0].member
+    assert not read_tiers("plain; 20; ; ; 30; 1; no")[0].member
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [("listing; 0.12", "write 12 if you mean 12 %"), ("listing; 12; 1.500", "“1.500” can be read in two ways")],
+)
+def test_what_can_be_read_in_two_ways_is_asked_about(line: str, says: str) -> None:
+    with pytest.raises(TermsError, match=says):
+        read_channels(line)
+
+
+def test_half_a_percent_is_one_when_it_is_said() -> None:
+    assert read_channels("listing; 0.5 %")[0].fee == 0.005
+
+
 def test_limits_cap_by_house() -> None:
     """Houses differ: 57/43 in front misses the top grade at one and gets it at the other (invented limits)."""
     found = read_standards("House A:\n9; 60; 90\n10; 55; 75\nHouse B:\n10; 58; 80")

@@ -47,7 +47,7 @@ def test_selling_follows_from_the_settings_until_it_is_written_down(session: Ses
     before = selling_table(session, date(2020, 1, 1))
     assert before.since is None
     assert before.costs.channels == ()
-    assert before.channels.startswith("usual; 12; 0.3")
+    assert before.channels.startswith("usual; 12 %; 0.3")
     now = selling_table(session, TODAY)
     assert [way.name for way in now.costs.channels] == ["open listing", "evening auction", "card table"]
     assert len(now.costs.steps) == 3

@@ -52,6 +52,20 @@ def test_a_line_of_sales(session: Session, bench: Workbench) -> None:
     assert (sealed.section, sealed.parallel, sealed.amount) == ("sealed:hobby", "pack", 5.5)
 
 
+def test_a_line_may_begin_with_the_label_of_a_section(session: Session, bench: Workbench) -> None:
+    product = bench.product(session, bench.record(session, 1))
+    section = next(row for row in product.sections if row.label.casefold() != row.key)
+    number = product.cards_by_section[section.key][0].number
+    for first in (section.label, section.label.upper(), section.key):
+        row = read_comp_line(product, f"{first} {number} 7.50", TODAY).rows[0]
+        assert (row.section, row.number, row.amount) == (section.key, number, 7.5)
+
+
+def test_a_price_that_can_be_read_in_two_ways_is_asked_about(session: Session, bench: Workbench) -> None:
+    with pytest.raises(CompLineError, match=r"Write 1250 or 1.25"):
+        read_comp_line(bench.product(session, bench.record(session, 1)), "12 1.250", TODAY)
+
+
 @pytest.mark.parametrize(
     "line", ["", "12", "9999 4", "12 velvet 4", "12 copper 4 @soon", "12 4 @2030-01-01", "sealed tin 4", "12 copper"]
 )

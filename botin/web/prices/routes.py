@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 
-from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask import Blueprint, abort, current_app, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from botin.core.errors import BotinError
@@ -14,7 +14,7 @@ from botin.desk.buying import products_to_buy
 from botin.desk.cardpage import card_page, find_card
 from botin.desk.copies import WENT
 from botin.desk.pricefiles import export_prices, import_prices
-from botin.desk.pricing import fetch, moved_since, price_page, sealed_prices, type_comps
+from botin.desk.pricing import fetch, forget, made_up, moved_since, price_page, sealed_prices, type_comps
 from botin.desk.returns import Back, note_return
 from botin.desk.routing import save_inspection
 from botin.standins.soldfeed import SimulatedFeed
@@ -94,6 +94,7 @@ def card(card_id: int) -> str:
         went=WENT,
         today=bench().today(),
         client_key=new_key(),
+        made_up=made_up(session(), SimulatedFeed().name),
         parts=PARTS,
         asdict=asdict,
     )
@@ -101,13 +102,23 @@ def card(card_id: int) -> str:
 
 @prices.post("/card/<int:card_id>/fetch")
 def fetched(card_id: int) -> Response:
-    """Ask the simulated feed."""
+    """Ask the simulated feed: in the demo only, since its sales are made up."""
+    if not current_app.config["DEMO"]:
+        abort(404)
     parallel = request.form.get("finish", "")
     found = fetch(session(), bench(), card_id, parallel, SimulatedFeed())
     flash(
         f"The simulated feed gave {found.taken} new sales; {found.left_out} listings were no sale of one such card."
     )
     return redirect(url_for("prices.card", card_id=card_id, finish=parallel), 303)
+
+
+@prices.post("/card/<int:card_id>/forget-feed")
+def forget_feed(card_id: int) -> Response:
+    """Remove every sale that the simulated feed made up."""
+    count = forget(session(), SimulatedFeed().name)
+    flash(f"{count} made-up sales were removed. Every price follows from now on.")
+    return redirect(url_for("prices.card", card_id=card_id, finish=request.form.get("finish", "")), 303)
 
 
 @prices.post("/card/<int:card_id>/look")

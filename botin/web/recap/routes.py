@@ -37,7 +37,7 @@ def box(box_id: int) -> str | AnyResponse:
     if get_box(session(), box_id).state == "sealed":
         flash("This box is still sealed: it has no recap yet. Open it here first.")
         return redirect(url_for("shelf.index", _anchor=f"box-{box_id}"))
-    found = box_recap(session(), bench(), box_id)
+    found = box_recap(session(), bench(), box_id, by_rarity=request.args.get("best") == "rare")
     cards = [best.row.card_id for best in found.best if best.row.card_id is not None]
     more, pulled = _more(found.box)
     return render_template(

@@ -8,7 +8,7 @@ from dataclasses import replace
 from flask import Blueprint, render_template, request
 from werkzeug.wrappers import Response
 
-from botin.core.entry import Problem
+from botin.core.entryitems import Problem
 from botin.core.errors import EntryError
 from botin.core.product import Card
 from botin.desk import ripedit

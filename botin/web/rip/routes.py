@@ -7,7 +7,7 @@ import re
 from flask import Blueprint, flash, jsonify, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from botin.core.entry import Problem
+from botin.core.entryitems import Problem
 from botin.core.errors import BotinError, EntryError, StaleFormError
 from botin.desk import rip as desk_rip
 from botin.desk import steps

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from sqlalchemy.orm import Session
 
-from botin.core.entry import Problem
+from botin.core.entryitems import Problem
 from botin.core.owed import Owed
 from botin.desk.ripedit import Version, as_typed, get_pull, proposals, versions_of
 from botin.desk.ripstate import Copy, PackFacts, RipState, already_owned, rip_state

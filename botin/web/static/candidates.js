@@ -3,8 +3,14 @@
 
 window.BotinCandidates = (() => {
   const MOST = 8;
-  const squeeze = (text) => text.toLowerCase().replace(/[^0-9a-z]/g, "");
-  const plain = (text) => text.toLowerCase().normalize("NFD").replace(/[\u0300-\u036f]/g, "");
+  const LETTERS = { "ß": "ss", "ø": "o", "đ": "d", "ł": "l", "æ": "ae", "œ": "oe", "ð": "d", "þ": "th", "ı": "i" };
+  // The same rules as the reader on the server, and held to the same cases: no case and accents …
+  const plain = (text) => text.normalize("NFKC").toLowerCase().replace(/[ßøđłæœðþı]/g, (letter) => LETTERS[letter])
+    .normalize("NFKD").replace(/\p{M}/gu, "");
+  // … no blanks and dashes, but 1-5 is never 15.
+  const squeeze = (text) => plain(text).replace(/([0-9])[^\p{L}\p{N}]+(?=[0-9])/gu, "$1\u0000")
+    .replace(/[^\p{L}\p{N}\u0000]/gu, "").replace(/\u0000/g, "-");
+  const wordsOf = (text) => plain(text).split(/[^\p{L}\p{N}]+/u).filter(Boolean);
   let index = null;
 
   const build = (data) => {
@@ -13,7 +19,7 @@ window.BotinCandidates = (() => {
       const key = squeeze(number);
       const first = !seen.has(key);
       if (first) seen.set(key, section);
-      const words = plain(`${name} ${team}`).split(/[^0-9a-z]+/);
+      const words = wordsOf(`${name} ${team}`);
       return { number, name, team, section, key, words, first };
     });
     index = { ...data, cards, byNumber: new Map([...cards].reverse().map((card) => [card.key, card])) };
@@ -29,7 +35,7 @@ window.BotinCandidates = (() => {
 
   const ofCards = (token) => {
     const wanted = /\d/.test(token) ? squeeze(token) : "";
-    const words = wanted ? [] : plain(token).split(/[^0-9a-z]+/).filter(Boolean);
+    const words = wanted ? [] : wordsOf(token);
     if (!wanted && (!words.length || words.join("").length < 2)) return [];
     const found = [];
     for (const card of index.cards) {
@@ -66,5 +72,5 @@ window.BotinCandidates = (() => {
     return whole.length ? { start: before.length - phrase.length, options: whole } : { start, options: ofCards(token) };
   };
 
-  return { load, find };
+  return { build, find, load, squeeze };
 })();

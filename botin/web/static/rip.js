@@ -78,6 +78,7 @@
       localStorage.setItem(lineShelf, line.value);
       line.setAttribute("aria-invalid", "true");
       focus();
+      line.select(); // typing on replaces what was refused, an arrow key mends it
     } else {
       keep(refusedShelf, [...stored(refusedShelf), sent]);
     }
