@@ -1,21 +1,23 @@
-"""The server dies twenty times while cards are logged; nothing that was acknowledged is lost, nothing is twice."""
+"""The server dies again and again while cards are logged; nothing that was acknowledged is lost, nothing is twice."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
 import numpy as np
+import pytest
 
 from tests.killing import run, verify
 from tests.server import Server
 
 
-def test_twenty_kills_lose_nothing(home: Path) -> None:
+@pytest.mark.parametrize("kills", [2, pytest.param(20, marks=pytest.mark.slow)])
+def test_kills_lose_nothing(home: Path, kills: int) -> None:
     server = Server(home)
     try:
-        found = run(server, 20, np.random.default_rng(20))
+        found = run(server, kills, np.random.default_rng(20))
     finally:
         server.stop()
-    assert found.kills >= 20
-    assert len(found.acknowledged) >= 20
+    assert found.kills >= kills
+    assert len(found.acknowledged) >= kills
     verify(home, found)

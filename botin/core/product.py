@@ -57,6 +57,15 @@ class Format:
         return self.packs_range[1] if self.packs_range else self.packs_per_box
 
     @property
+    def fewest_packs(self) -> int:
+        """Fewest packs a box can hold."""
+        return self.packs_range[0] if self.packs_range else self.packs_per_box
+
+    def packs_held(self, opened: int) -> int:
+        """Packs a box held of which so many were opened; a box of 7 to 10 packs that gave nine held nine."""
+        return opened if self.fewest_packs <= opened <= self.most_packs else self.packs_per_box
+
+    @property
     def packs_words(self) -> str:
         """Packs of a box as a table has them: ``24``, or ``7-10`` where boxes differ."""
         return f"{self.packs_range[0]}-{self.packs_range[1]}" if self.packs_range else str(self.packs_per_box)

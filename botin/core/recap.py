@@ -137,7 +137,7 @@ def recap(
     counted : int
         Base cards that were counted and not typed: they cost as much as any other.
     opened : int, optional
-        Packs opened, where not all were.
+        Packs opened: where boxes differ, what they held.
     """
     lines, unplaced = lines_seen(model, pulled)
     value, valued = value_of(pulled, prices)
@@ -146,7 +146,7 @@ def recap(
     costs = (
         cost.figure(),
         cost.per("card", len(pulled) + counted),
-        cost.per("pack", opened or model.format.packs_per_box),
+        cost.per("pack", model.format.packs_held(opened or 0)),
         cost.per("hit", hits),
     )
     extra = sum(count - 1 for count in versions.values())

@@ -15,7 +15,7 @@ def opened_packs(session: Session, box: BoxRecord) -> int:
     counted = session.scalars(
         select(BoxPackRecord).where(BoxPackRecord.box_id == box.id, BoxPackRecord.base_count.is_not(None))
     ).all()
-    most = box.format.packs_per_box
+    most = int(box.format.packs_range.partition("-")[2] or box.format.packs_per_box)
     if box.stacked:
         cards = len(rows) + sum(row.base_count or 0 for row in counted)
         return min(most, -(-cards // box.format.cards_per_pack))

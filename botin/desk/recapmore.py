@@ -81,7 +81,7 @@ def box_more(session: Session, bench: Workbench, box: BoxRecord, pulled: Sequenc
         if line is not None:
             counts[line.key] += 1
     found = opened_packs(session, box)
-    opened = found if found < box.format.packs_per_box else None
+    opened = found if found < model.format.fewest_packs else None
     curve = curve_of(session, bench, record, box.format.key, value)
     luck = Luck(mid_percentile([curve], value), curve.quantile(0.1), curve.quantile(0.9)) if value else None
     return BoxMore(

@@ -31,6 +31,7 @@ def cards(page: Page) -> list[str]:
     return page.locator(".slot:not(.blank) .slot-number").all_inner_texts()
 
 
+@pytest.mark.slow
 def test_a_whole_box_at_the_speed_of_opening_it(desk: Page) -> None:
     """24 packs of 8, every card typed; at most 4.5 keystrokes a base card, Enter and the turn of the pack included."""
     numbers = [(7 * place) % 300 + 1 for place in range(192)]

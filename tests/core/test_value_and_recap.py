@@ -12,7 +12,7 @@ from botin.core.hits import HitRule
 from botin.core.lines import box_model
 from botin.core.money import Money
 from botin.core.prices import Basis, PriceBook, PriceKind, PriceRow, weighted_median
-from botin.core.product import Kind, OddsRow
+from botin.core.product import Format, Kind, OddsRow
 from botin.core.recap import Pulled, recap
 from tests.core.small import BASE, SIGNED, product
 
@@ -91,3 +91,11 @@ def test_what_counts_as_a_hit_is_a_setting() -> None:
     assert [strict.is_hit(Kind.BASE, run) for run in (None, 25, 26)] == [False, True, False]
     assert not strict.is_hit(Kind.AUTOGRAPH, None)
     assert HitRule(numbered_to=None).is_hit(Kind.RELIC, None)
+
+
+@pytest.mark.parametrize(("opened", "held"), [(9, 9), (7, 7), (10, 10), (3, 8), (0, 8)])
+def test_a_box_of_seven_to_ten_packs_costs_by_what_it_held(opened: int, held: int) -> None:
+    """2,000 for nine packs is 222 a pack (common practice, no source); a half-opened box costs by the usual number."""
+    fmt = Format("hobby", "Hobby", 8, 10, packs_range=(7, 10))
+    assert fmt.packs_held(opened) == held
+    assert Format("hobby", "Hobby", 7, 10).packs_held(2) == 7
