@@ -79,7 +79,7 @@ def check_recap(page: Page) -> None:
         assert reason.count(".") >= 1
         assert re.search(r"\d", reason) or "No price" in reason
     seen = page.locator("table.sheet tr", has_text="Base cinder").locator("td").all_inner_texts()
-    # 1 in 81 packs of this line’s kind: two of seven packs were opened, so 0.086 of a whole box is 0.025 here
+    # two of seven packs were opened, so 0.086 of a whole box is 0.025 here
     assert seen[:4] == ["Base cinder", "1:81", "0.025", "1"]
     page.get_by_text("How come?").first.click()
     expect(page.locator(".how[open] .how-sum")).to_contain_text("value of what came out")
