@@ -16,7 +16,7 @@ from botin.exchange.unused import Unused, meant
 ALSO = {
     "section": "set|subset|insert|insert set|series|checklist|category|card set",
     "number": "no|nr|num|card|card no|card nr|card number|card num|#|no.",
-    "parallel": "finish|variation|variant|version|colour|color|parallel name|refractor|foil",
+    "parallel": "finish|variation|variant|version|colour|color|parallel name|coating|foil",
     "grade": "graded|condition grade|slab grade",
     "price": "sold|sold for|sale price|amount|value|price paid|hammer|total|sold price",
     "currency": "cur|ccy|curr",
