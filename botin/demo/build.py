@@ -110,6 +110,7 @@ def build_demo(session: Session, bench: Workbench) -> None:
     fees(session, bench)
     judge_all(session, bench)
     order_back(session, bench)
+    judge_all(session, bench)  # what came back has taught
     order_out(session, bench)
 
 

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from botin.core.breakeven import Sample, sample_boxes
 from botin.core.collation import INDEPENDENT, NO_REPEATS, Repeats
 from botin.core.gradedbox import graded_box
-from botin.core.lines import box_model
+from botin.core.lines import LEARNED, box_model
 from botin.core.measured import Measured, measured_model
 from botin.core.money import exponent
 from botin.core.priced import PricedBox, Seen, priced_box
@@ -85,7 +85,7 @@ class How:
     net: bool = False
     graded: bool = False
     repeats: str = "independent"
-    seeding: str = "even"
+    seeding: str = LEARNED
     measured: bool = False
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from botin.core.boxcosts import Price
+from botin.core.lines import LEARNED
 from botin.desk.prepared import How
 
 
@@ -39,7 +40,7 @@ class Question:
     chase: tuple[str, ...] = ()
     net: bool = False
     repeats: str = "independent"
-    seeding: str = "even"
+    seeding: str = LEARNED
     boxes: int = 3
     at_least: float = 0.0
     wait: float = 2.0

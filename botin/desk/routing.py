@@ -237,14 +237,15 @@ JUDGED = "judged at"
 
 
 def _state(session: Session) -> list[int]:
-    """Numbers that change when prices, checklists or copies do."""
-    counts = (func.sum(ProductRecord.revision), select(func.max(PullRecord.id)).scalar_subquery())
+    """Numbers that change when prices, checklists, copies, returned grades or fees do."""
+    newest = (PullRecord, ReturnedRecord, GradeCountRecord, TermsRecord)
+    counts = (func.sum(ProductRecord.revision), *(select(func.max(row.id)).scalar_subquery() for row in newest))
     row = session.execute(select(*counts)).one()
     return [int(value or 0) for value in row]
 
 
 def is_stale(session: Session) -> bool:
-    """Whether prices, checklists or copies changed since the routes were worked out."""
+    """Whether prices, checklists, copies, returned grades or fees changed since the routes were worked out."""
     row = session.get(SettingRecord, JUDGED)
     return row is None or json.loads(row.value) != _state(session)
 

@@ -11,6 +11,7 @@ from werkzeug.datastructures import MultiDict
 from botin.core.boxcosts import WEIGHED, Price
 from botin.core.collation import Repeats
 from botin.core.errors import BotinError
+from botin.core.lines import LEARNED
 from botin.core.measured import ENOUGH_BOXES
 from botin.core.money import parse_money
 from botin.core.product import Product, split_names
@@ -81,7 +82,7 @@ def defaults(product: Product, format_key: str, settings: Settings) -> dict[str,
         "chase": chase,
         "net": "",
         "repeats": "measured",
-        "seeding": "even",
+        "seeding": LEARNED,
         "boxes": "3",
         "at": "",
         "wait": "2",
@@ -139,7 +140,7 @@ def typed_question(
         chase=chase[:MOST_WISHES],
         net=bool(typed.values["net"]),
         repeats=_repeats(typed.values["repeats"], measured),
-        seeding=typed.values["seeding"] if typed.values["seeding"] in ("even", "random") else "even",
+        seeding=typed.values["seeding"] if typed.values["seeding"] in ("even", "random") else LEARNED,
         boxes=int(typed.read("boxes", number_between(1, MOST_BOXES), 3.0)),
         at_least=typed.read("at", money, 0.0),
         wait=typed.read("wait", number_between(0, 260), 2.0),

@@ -65,4 +65,4 @@ def price_picture(
     marks = tuple(
         (round(RIGHT - (RIGHT - LEFT) * n / 4, 1), f"{round(span * n / 4)} d ago" if n else "today") for n in range(5)
     )
-    return PricePicture(dots, y(guess.amount), y(guess.low), y(guess.high), ticks, marks)
+    return PricePicture(dots, y(guess.mean), y(guess.low), y(guess.high), ticks, marks)
