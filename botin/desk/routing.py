@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from functools import partial
 from typing import Any
+from zlib import crc32
 
 from sqlalchemy import delete, func, insert, select
 from sqlalchemy.orm import Session
@@ -236,16 +237,22 @@ def judge_all(session: Session, bench: Workbench, progress: Progress | None = No
 JUDGED = "judged at"
 
 
+IDLE = ("my_name", "storage_plan", "rip_budget", "sets", "time_zone", "school", "sleeve_from")
+"""Settings that no route rests on."""
+
+
 def _state(session: Session) -> list[int]:
-    """Numbers that change when prices, checklists, copies, returned grades or fees do."""
-    newest = (PullRecord, ReturnedRecord, GradeCountRecord, TermsRecord)
+    """Numbers that change when prices, checklists, copies, returned grades, fees or settings do."""
+    newest = (PullRecord, ReturnedRecord, GradeCountRecord)
     counts = (func.sum(ProductRecord.revision), *(select(func.max(row.id)).scalar_subquery() for row in newest))
+    bodies = session.scalars(select(TermsRecord.body).order_by(TermsRecord.id)).all()
+    chosen = {name: value for name, value in asdict(load_settings(session)).items() if name not in IDLE}
     row = session.execute(select(*counts)).one()
-    return [int(value or 0) for value in row]
+    return [*(int(value or 0) for value in row), crc32(json.dumps([list(bodies), chosen], default=str).encode())]
 
 
 def is_stale(session: Session) -> bool:
-    """Whether prices, checklists, copies, returned grades or fees changed since the routes were worked out."""
+    """Whether anything a route rests on changed since the routes were worked out."""
     row = session.get(SettingRecord, JUDGED)
     return row is None or json.loads(row.value) != _state(session)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import re
 import time
+from dataclasses import replace
 from datetime import date
 
 import pytest
@@ -13,14 +14,17 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.money import Money
+from botin.core.routing import Go
 from botin.desk.pricefiles import import_prices
+from botin.desk.pricing import price_page
 from botin.desk.rates import NoRateError, rate_on, save_rates
-from botin.desk.routing import is_stale
+from botin.desk.routing import is_stale, judge_all
+from botin.desk.settings import load_settings, save_settings
 from botin.desk.terms import GRADING, SELLING, grading_terms, save_terms, selling_table, standards, versions
 from botin.desk.workbench import Workbench
 from botin.exchange.termstext import TermsError
 from botin.store.models import PriceRecord
-from botin.store.models_copies import ExchangeRateRecord, TermsRecord
+from botin.store.models_copies import ExchangeRateRecord, TermsRecord, VerdictRecord
 
 TODAY = date(2026, 11, 24)
 
@@ -148,3 +152,34 @@ def test_yen_have_no_cents(client: FlaskClient) -> None:
 
     assert (minor(1200, "JPY"), minor(1200, "EUR"), minor(None, "EUR")) == ("¥1,200", "€12.00", "–")
     assert Money.from_major(12, "JPY").minor == 12
+
+
+def test_routes_are_stale_when_fees_or_settings_changed(
+    client: FlaskClient, session: Session, bench: Workbench
+) -> None:
+    """What a look brings on the board is what the price page says of the same copy: both rest on the same grades."""
+    assert not is_stale(session)
+    save_settings(session, replace(load_settings(session), my_name="someone"))
+    assert not is_stale(session)
+    save_settings(session, replace(load_settings(session), look_minutes=30.0))
+    assert is_stale(session)
+    judge_all(session, bench)
+    assert not is_stale(session)
+    fields = {"csrf_token": token(client), "channels": "table; 0; 1", "postage": "; 2", "valid_from": "2026-11-20"}
+    assert client.post("/fees/selling", data=fields).status_code == 303
+    session.expire_all()
+    assert is_stale(session)
+
+
+def test_the_board_says_what_the_price_page_says(session: Session, bench: Workbench) -> None:
+    """One judgement on every screen, from the demo as it is built."""
+    v = VerdictRecord
+    row = session.scalars(select(v).where(v.go == Go.LOOK.value).order_by(v.net.desc())).first()
+    assert row is not None
+    assert price_page(session, bench, row.card_id, row.parallel).version.verdict.reason[:300] == row.reason
+
+
+def test_averages_are_reckoned_by_what_the_boxes_taught_unless_one_says_how(client: FlaskClient) -> None:
+    learned, even = (client.get(f"/buy/1?format=hobby&price=100{more}").text for more in ("", "&seeding=even"))
+    assert 'value="learned" selected' in learned
+    assert 'value="even" selected' in even
