@@ -125,6 +125,7 @@ def finish_command(  # noqa: PLR0913, PLR0917  (the options of the contract)
     read = read_fees(fees, exponent(product.currency)) if fees else None
     costs = read.selling if read else None
     names = Names(product)
+    section = names.section(section) or section
     prices = load_prices_for(prices_path, product.currency, names)
     used_or_refused(prices.unused, lenient=lenient)
     owned = read_have(have_path, section, names)

@@ -13,10 +13,8 @@ import click
 from botin.core.errors import BotinError
 from botin.core.money import exponent
 from botin.core.naming import Namer
-from botin.core.prices import PriceRow
-from botin.exchange.prices import PriceFile, read_prices
-from botin.exchange.source import read_table
-from botin.exchange.tables import Column, TableSpec
+from botin.core.prices import PriceKind, PriceRow
+from botin.exchange.prices import PriceFile, currency_of, read_prices
 from botin.exchange.unused import Unused
 from botin.home import utc_now
 
@@ -100,7 +98,7 @@ def load_prices_for(path: Path, currency: str | None, namer: Namer) -> Prices:
     BotinError
         When a row cannot be read: a price left out would change the answer unseen.
     """
-    code = currency or _first_currency(path)
+    code = currency or currency_of(path, "EUR")
     file: PriceFile = read_prices(path, code, namer, today())
     if file.findings:
         message = f"{file.findings[0].where}: {file.findings[0].message}"
@@ -108,11 +106,12 @@ def load_prices_for(path: Path, currency: str | None, namer: Namer) -> Prices:
     return Prices(file.rows, file.unused, code)
 
 
-def _first_currency(path: Path) -> str:
-    """All prices of a file are in one currency: that of its first row that names one, or euro."""
-    spec = TableSpec("prices", (Column("currency", "ISO 4217 code"),))
-    try:
-        table = read_table(spec, path.read_bytes(), path.name)
-    except OSError:
-        return "EUR"
-    return next((code for row in table.rows if (code := row.get("currency").upper())), "EUR")
+def no_sales(rows: Sequence[PriceRow], path: Path) -> list[Unused]:
+    """Name the prices that teach an estimate nothing: what is asked or guessed, and what went for nothing."""
+    kinds = {PriceKind.ASKING: "an asking price is no sale", PriceKind.GUIDE: "a guide's price is no sale"}
+    found = ((row, kinds.get(row.kind) or ("" if row.amount > 0 else "it went for nothing")) for row in rows)
+    return [
+        Unused(f"{path.name}:{row.line}", " ".join(filter(None, (row.section, row.number, row.parallel))), why)
+        for row, why in found
+        if why
+    ]

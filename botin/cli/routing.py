@@ -11,7 +11,7 @@ from typing import Any
 import click
 
 from botin.cli import cli
-from botin.cli.pricing import AS_OF, LENIENT, load_prices_for, newest, used_or_refused
+from botin.cli.pricing import AS_OF, LENIENT, load_prices_for, newest, no_sales, used_or_refused
 from botin.cli.scripts import JSON, PACKAGE, scripted
 from botin.core.damage import damage
 from botin.core.naming import LooseNames, Namer, Names
@@ -59,7 +59,7 @@ def routes_command(  # noqa: PLR0913  (the options of the contract)
     copies = read_copies(copies_path, namer)
     fees = read_fees(fees_path, file.places)
     grades = read_grades(grades_path, namer.section)
-    unused = [*file.unused, *copies.unused, *fees.unused, *grades.unused]
+    unused = [*file.unused, *no_sales(file.rows, prices_path), *copies.unused, *fees.unused, *grades.unused]
     used_or_refused(unused, lenient=lenient)
     model = PriceModel(
         product or pseudo_product(file.rows, copies.rows, file.currency), file.rows, as_of or newest(file.rows)
@@ -186,7 +186,7 @@ def estimate_command(
         "currency": product.currency,
         "as_of": model.as_of.isoformat(),
         "prices": estimates(model, file.rows),
-        "unused": [one.document() for one in file.unused],
+        "unused": [one.document() for one in (*file.unused, *no_sales(file.rows, prices_path))],
     }
 
 

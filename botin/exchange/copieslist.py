@@ -8,10 +8,10 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from botin.core.damage import USUAL, severity_of
-from botin.core.errors import BotinError, UnreadableFileError
+from botin.core.errors import BotinError
 from botin.core.grading import Inspection
 from botin.core.naming import Namer
-from botin.exchange.loosetable import read_loose, unused_of
+from botin.exchange.loosetable import read_loose_file, unused_of
 from botin.exchange.tables import Column, RawRow, TableSpec
 from botin.exchange.unused import Unused, meant
 from botin.exchange.values import ValueUnclearError, read_grade, read_tick
@@ -78,15 +78,15 @@ def read_copies(path: Path, namer: Namer) -> CopyFile:
     BotinError
         When a value is no number of its scale.
     """
-    try:
-        data = path.read_bytes()
-    except OSError as exc:
-        message = f"{path} cannot be opened. Give a CSV file with the columns id, section, number; see docs/fees.md."
-        raise UnreadableFileError(message) from exc
-    table = read_loose(COPIES, data, path.name)
+    table = read_loose_file(COPIES, path, "id, section, number; see docs/fees.md")
     found = CopyFile(unused=unused_of(table, path.name))
+    seen: dict[str, int] = {}
     for raw in table.rows:
         where = f"{path.name}:{raw.line}"
+        if not raw.get("id") or raw.get("id") in seen:
+            why = f"line {seen[raw.get('id')]} has this id too" if raw.get("id") else "it has no id"
+            found.unused.append(Unused(where, raw.get("id"), f"{why}: the answers cannot be told apart"))
+        seen.setdefault(raw.get("id"), raw.line)
         try:
             row = _copy(raw, namer, found.unused, where)
         except ValueUnclearError as exc:

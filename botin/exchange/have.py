@@ -7,10 +7,10 @@ from collections import Counter
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from botin.core.errors import BotinError, UnreadableFileError
+from botin.core.errors import BotinError
 from botin.core.naming import Names
 from botin.exchange import tables as t
-from botin.exchange.loosetable import read_loose, unused_of
+from botin.exchange.loosetable import read_loose_file, unused_of
 from botin.exchange.unused import Unused
 from botin.exchange.values import ValueUnclearError, read_count
 
@@ -44,12 +44,7 @@ def read_have(path: Path, section: str, names: Names) -> Owned:
     BotinError
         When a count is no whole number.
     """
-    try:
-        data = path.read_bytes()
-    except OSError as exc:
-        message = f"{path} cannot be opened. Give a CSV file with the columns section, number, count."
-        raise UnreadableFileError(message) from exc
-    table = read_loose(HAVE, data, path.name)
+    table = read_loose_file(HAVE, path, "section, number, count")
     found = Owned(unused=unused_of(table, path.name))
     for row in table.rows:
         try:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from pathlib import Path
 
 from botin.core.errors import UnreadableFileError
 from botin.core.naming import fold
@@ -49,6 +50,27 @@ def read_loose(spec: TableSpec, data: bytes, name: str) -> RawTable:
     text = decode(data)
     lines = [(number, [unguard(cell) for cell in cells]) for number, cells in csv_lines(text, _delimiter(text))]
     return loose_table(spec, lines, name)
+
+
+def read_loose_file(spec: TableSpec, path: Path, needs: str) -> RawTable:
+    """Read such a table from a file.
+
+    Parameters
+    ----------
+    needs : str
+        The columns it needs, for whoever gave another file.
+
+    Raises
+    ------
+    UnreadableFileError
+        When the file cannot be opened or a required column is missing.
+    """
+    try:
+        data = path.read_bytes()
+    except OSError as exc:
+        message = f"{path} cannot be opened. Give a CSV file with the columns {needs}."
+        raise UnreadableFileError(message) from exc
+    return read_loose(spec, data, path.name)
 
 
 def loose_table(spec: TableSpec, lines: list[tuple[int, list[str]]], name: str) -> RawTable:

@@ -7,19 +7,21 @@ from datetime import date, timedelta
 from pathlib import Path
 
 from botin.core.compline import SEALED, WHOLE, Rates
-from botin.core.errors import BotinError, UnreadableFileError
+from botin.core.errors import BotinError
 from botin.core.findings import Finding, Severity
 from botin.core.money import Money
 from botin.core.naming import Namer, Names
 from botin.core.prices import PriceKind, PriceRow
 from botin.exchange import tables as t
-from botin.exchange.loosetable import read_loose, unused_of
+from botin.exchange.loosetable import read_loose, read_loose_file, unused_of
 from botin.exchange.package import amount_text, csv_bytes
 from botin.exchange.unused import Unused
 from botin.exchange.values import Days, ValueUnclearError, read_amount, read_grade
 
 LATEST = timedelta(days=7)
 """A sale further ahead than that is a mistyped day; a week lets time zones and late lists pass."""
+MOST = 1e9
+"""Major units; more than any card brought, so digits that ran together."""
 KINDS = {
     "": PriceKind.SOLD,
     **dict.fromkeys(("sold", "sale", "comp", "auction"), PriceKind.SOLD),
@@ -58,12 +60,21 @@ def read_prices(path: Path, currency: str, namer: Namer, today: date) -> PriceFi
     UnreadableFileError
         When it cannot be opened or lacks the column price.
     """
-    try:
-        data = path.read_bytes()
-    except OSError as exc:
-        message = f"{path} cannot be opened. Give a CSV file with the columns section and price."
-        raise UnreadableFileError(message) from exc
-    return parse_prices(data, path.name, currency, namer, today)
+    table = read_loose_file(WITH_NAME, path, "section and price")
+    return understand_prices(table, path.name, currency, namer, today)
+
+
+def currency_of(path: Path, otherwise: str) -> str:
+    """Return the currency of the first price that names one, by its code or its symbol."""
+    table = read_loose_file(WITH_NAME, path, "section and price")
+    for raw in table.rows:
+        try:
+            code = raw.get("currency").upper() or read_amount(raw.get("price"), "")[1]
+        except BotinError:
+            continue
+        if code:
+            return code
+    return otherwise
 
 
 def parse_prices(
@@ -109,6 +120,9 @@ def _row(raw: t.RawRow, currency: str, rates: Rates | None, days: Days, today: d
     amount, code = read_amount(raw.get("price"), own)
     if code != currency and (rates is None or day is None):
         message = f"the price is in {code}, the product in {currency}: convert it first."
+        raise ValueUnclearError(message)
+    if amount > MOST:
+        message = f"the price is {raw.get('price')}: no card sells for that. Check its digits."
         raise ValueUnclearError(message)
     if amount < 0:
         message = f"the price is {raw.get('price')}: a price is not negative."
