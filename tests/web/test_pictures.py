@@ -95,7 +95,8 @@ def test_the_price_picture_tells_what_counts() -> None:
     rows.append(PriceRow("base", "1", "", "", 30.0, TODAY, kind=PriceKind.ASKING))
     own = comp_estimate(rows, TODAY)
     assert own is not None
-    picture = price_picture(rows, own.used, Guess(own.amount, own.low, own.high, Found.COMPS, own.error), TODAY)
+    guess = Guess(own.amount, own.low, own.high, Found.COMPS, own.error, mean=own.amount)
+    picture = price_picture(rows, own.used, guess, TODAY)
     assert picture is not None
     assert sorted(dot.kind for dot in picture.dots) == ["asking", "odd", "used", "used", "used", "used"]
     assert picture.high < picture.middle < picture.low
