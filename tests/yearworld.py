@@ -104,7 +104,7 @@ MODERN_LEVELS = {
 VINTAGE_LEVELS = {(BASE, ""): 2.4, (INSERT, ""): 3.1}
 WORLDS = {
     "modern": Kindness(
-        "modern", 0.7, 0.25, 0.6, (9.1, 0.8), MODERN_CURVE, MODERN_LEVELS, own=0.5, ratio=0.3, wild=0.1
+        "modern", 0.45, 0.12, 0.6, (9.1, 0.8), MODERN_CURVE, MODERN_LEVELS, fame=1.0, own=0.5, ratio=0.3, wild=0.1
     ),
     "vintage": Kindness(
         "vintage", 3.0, 1.2, 0.5, (5.6, 1.5), VINTAGE_CURVE, VINTAGE_LEVELS, fame=1.1, own=0.5, look=0.7

@@ -28,16 +28,17 @@ class PerBox:
     low: float
     high: float
     printed: float | None
-    boxes: int
+    boxes: float
     prior_boxes: float
 
 
 def per_box(
-    seen: int, boxes: int, printed: float | None, prior_boxes: float = PRIOR_BOXES, coverage: float = 0.95
+    seen: int, boxes: float, printed: float | None, prior_boxes: float = PRIOR_BOXES, coverage: float = 0.95
 ) -> PerBox:
     """Average per box: Gamma(m0·w + Σx, w + n), the prior mean m0 from the printed odds with weight w.
 
-    Without printed odds the prior is Gamma(1/2, 0) (Jeffreys).
+    Without printed odds the prior is Gamma(1/2, 0) (Jeffreys). A box of which only some packs were opened counts as
+    that share of one.
     """
     from scipy.special import gammaincinv  # noqa: PLC0415  (slow to load)
 
@@ -77,7 +78,7 @@ class Dispersion:
 
 
 def dispersion(
-    counts: Sequence[int], packs: Sequence[int], rng: np.random.Generator, draws: int = DRAWS
+    counts: Sequence[int], packs: Sequence[int], rng: np.random.Generator, draws: int = DRAWS, *, slots: int = 0
 ) -> Dispersion:
     """Test whether a line is spread evenly, at random or clumped over the boxes.
 
@@ -87,11 +88,15 @@ def dispersion(
     Parameters
     ----------
     counts, packs : sequence of int
-        Copies and packs of each box.
+        Copies and opened packs of each box.
     rng : Generator
         For the Monte Carlo; the same seed gives the same answer.
+    slots : int
+        Copies that every pack holds for certain: they come off first, since they say nothing of the spread of
+        the others (1:0.8 is one in every pack and a second one in a quarter of them).
     """
     seen, sizes = np.array(counts, np.int64), np.array(packs, np.int64)
+    seen = np.maximum(0, seen - slots * sizes)
     total = int(seen.sum())
     if len(seen) < 2 or total < 2:
         return Dispersion(Seeding.TOO_FEW, 1.0, 1.0, total, len(seen))
@@ -153,14 +158,40 @@ class Dependence:
 
 
 def dependence(
-    one: Sequence[int], other: Sequence[int], packs: Sequence[int], rng: np.random.Generator, draws: int = DRAWS
+    one: Sequence[int],
+    other: Sequence[int],
+    packs: Sequence[int],
+    rng: np.random.Generator,
+    draws: int = DRAWS,
+    *,
+    at_random: bool = True,
 ) -> Dependence:
-    """Test two lines against each other by shuffling the packs of one of them over all boxes."""
+    """Test two lines against each other by Σ x·y: is it as if neither knew of the other.
+
+    Parameters
+    ----------
+    one, other, packs : sequence of int
+        Copies of both lines and opened packs, box by box.
+    at_random : bool
+        Whether both lines lie at random over the boxes: then the packs of one of them are shuffled over all boxes.
+        A line that is clumped or spread evenly is not made of shuffled packs, and would seem to depend on another
+        one that is; its boxes are dealt anew as whole ones instead (among boxes of as many packs).
+    """
     x, y, sizes = (np.array(found, np.int64) for found in (one, other, packs))
     own = float(x @ y)
     if len(x) < 2 or not x.any() or not y.any():
         return Dependence(own, own, 1.0)
-    shuffled = _spread(int(y.sum()), sizes, rng, draws) @ x
+    dealt = _spread(int(y.sum()), sizes, rng, draws) if at_random else _dealt(y, sizes, rng, draws)
+    shuffled = dealt @ x
     middle = float(shuffled.mean())
     extreme = int((np.abs(shuffled - middle) >= abs(own - middle) - 1e-9).sum())
     return Dependence(own, middle, (1 + extreme) / (draws + 1))
+
+
+def _dealt(counts: Ints, sizes: Ints, rng: np.random.Generator, draws: int) -> Ints:
+    """Whole boxes in another order, each among those of as many packs."""
+    found = np.tile(counts, (draws, 1))
+    for size in np.unique(sizes):
+        alike = np.flatnonzero(sizes == size)
+        found[:, alike] = rng.permuted(found[:, alike], axis=1)
+    return found

@@ -215,11 +215,17 @@ def box_model(product: Product, fmt: Format, seeding: str = LEARNED, logged: Log
     if fmt.most_packs > fmt.packs_per_box:
         notes.append(f"a box holds {fmt.packs_words} packs; reckoned with {fmt.packs_per_box}")
     if any(line.law is not None and line.law.schools for line in lines) or any(one.law.schools for one in joint):
-        notes.append("counts that are only averages are even or random, half and half until boxes are logged")
+        notes.append(_of_schools(max((len(counts) for counts in logged.values()), default=0)))
     elif any(row.promise in ("", "average") and (row.per_box or row.per_case) for row in rows):
         school = "spread evenly" if seeding == "even" else "fall at random"
         notes.append(f"counts that are only averages {school}")
     return BoxModel(fmt, (*lines, *rest), tuple(joint), tuple(notes))
+
+
+def _of_schools(boxes: int) -> str:
+    if not boxes:
+        return "counts that are only averages are even or random, half and half until boxes are logged"
+    return f"counts that are only averages are even or random, as {boxes} logged boxes weigh them"
 
 
 def odds_rows(product: Product, fmt: Format) -> list[OddsRow]:

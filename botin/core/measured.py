@@ -11,7 +11,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from botin.core.counts import CountLaw, average_law
+from botin.core.counts import CountLaw, average_law, learned_law
 from botin.core.learning import LEVEL, PerBox, Seeding
 from botin.core.lines import PROMISED, BoxModel, Line
 
@@ -31,11 +31,14 @@ class Measured:
         How it is spread over the boxes.
     surprise : float
         Chance of counts as far from the print, corrected for all lines looked at.
+    counts : tuple of int
+        What each box held: they decide between the schools of an average.
     """
 
     average: PerBox
     seeding: Seeding
     surprise: float = 1.0
+    counts: tuple[int, ...] = ()
 
     @property
     def contradicts(self) -> bool:
@@ -78,7 +81,7 @@ def _notes(
     still = [f"{line.section.label} {line.parallel}".strip() for line in lines if line.expected is None]
     notes += [f"without printed odds and counted as 0: {', '.join(still)}"] if still else []
     names = ", ".join(f"{line.section.label} {line.parallel}".strip() for line in moved)
-    notes.append(f"{boxes} logged boxes moved {names}" if moved else f"{boxes} logged boxes agree with the print")
+    notes.append(f"{boxes:g} logged boxes moved {names}" if moved else f"{boxes:g} logged boxes agree with the print")
     spread = len(pairs) - len(moved)
     notes += [f"{spread} lines spread as the boxes had them"] if spread else []
     return tuple(notes)
@@ -98,6 +101,8 @@ def _measured(line: Line, found: Measured | None) -> Line:
 def _law(printed: CountLaw, found: Measured) -> CountLaw:
     """Return the printed law, at its measured mean where it is contradicted, spread as it was found to be."""
     mean = found.average.mean if found.contradicts else printed.mean
+    if printed.schools:
+        return learned_law(mean, found.counts) if found.contradicts else printed
     if found.seeding is Seeding.EVEN:
         return average_law(mean, "even")
     if found.seeding is Seeding.CLUMPED:

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from botin.core.lines import BoxModel
 from botin.core.product import Product
 from botin.core.repeats import BoxCounts
+from botin.desk.opened import counted_packs, packs_known
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
 
@@ -27,6 +28,8 @@ class BoxLog:
     ----------
     complete : bool
         Every card was logged; with hits only the base cannot be counted.
+    packs : int
+        Packs that were opened: what was given away or kept sealed says nothing.
     """
 
     id: int
@@ -36,6 +39,7 @@ class BoxLog:
     cost_minor: int
     copies: tuple[tuple[int, str, str, str], ...]
     complete: bool
+    packs: int
 
     def line_counts(self, model: BoxModel, product: Product) -> Counter[tuple[str, str, str]]:
         """Count the copies by line of its format."""
@@ -85,6 +89,7 @@ def _read(session: Session, record: ProductRecord, boxes: list[tuple[BoxRecord, 
     )
     for box_id, pack, section, number, parallel in rows:
         copies[box_id].append((pack, section, number, parallel))
+    counted = counted_packs(session, [box.id for box, _ in boxes])
     return tuple(
         BoxLog(
             box.id,
@@ -94,6 +99,7 @@ def _read(session: Session, record: ProductRecord, boxes: list[tuple[BoxRecord, 
             box.price_minor + box.shipping_minor + box.tax_minor,
             tuple(copies[box.id]),
             box.mode == "all" and not box.rest,
+            packs_known(box, [copy[0] for copy in copies[box.id]], counted.get(box.id, {})),
         )
         for box, fmt in reversed(boxes)
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -30,9 +30,10 @@ from botin.desk.buyformats import (
     season_of,
 )
 from botin.desk.gradecounts import gem_terms
-from botin.desk.myboxes import MyBox, my_boxes
+from botin.desk.myboxes import MyBox, my_boxes, usual_pack
 from botin.desk.otherways import OtherWays, other_ways
 from botin.desk.prepared import Prepared, prepared
+from botin.desk.pricing import sealed_values
 from botin.desk.question import Question
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
@@ -122,6 +123,7 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
     ways = other_ways(session, bench, record, wishes, (cost, median), settings, question.wait)
     evidence = _evidence(ready, curve, cost, rows, ways, settings)
     gems, graded = gem_terms(session, bench, record, settings), question.how(graded=True)
+    scored = _scored(ready, evidence, rows, ways, gems)
     return BuyPage(
         record=record,
         product=product,
@@ -142,7 +144,12 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
         season=season_of(session, bench, record, fmt, question.other or likeliest_season(session, record)),
         ways=ways,
         gaps=price_gaps(ready.box)[:GAPS],
-        cards=scorecards(_scored(ready, evidence, rows, ways, gems), question.scores, question.notes),
+        cards=scorecards(
+            replace(scored, ratios=_prices_beside(session, bench, record, fmt, cost)),
+            question.scores,
+            question.notes,
+            question.price_by,
+        ),
         month=month_of(session, bench.today(), settings, product.currency),
         mine=my_boxes(session, bench, record, question.format),
         verdict=decide(evidence),
@@ -224,13 +231,28 @@ def _scored(ready: Prepared, evidence: Case, rows: Sequence[ChanceRow], ways: Ot
     names = {name for line in ready.box.rest for card in line.line.cards for name in card.people}
     hits = next((row.found.expected for row in rows if row.label == "any hit" and row.found), None)
     return Evidence(
-        median_share=evidence.median / evidence.cost if evidence.cost else None,
+        median_share=evidence.median / evidence.cost if evidence.cost and evidence.unpriced < 1 else None,
+        unpriced=evidence.unpriced,
         wanted=evidence.wanted,
         hits_per_name=hits / len(names) if hits is not None and names else None,
         gem_share=gems.gem_chance,
         gem_counted=gems.counted,
         floor=ways.fade.floor if ways.fade.prices else None,
     )
+
+
+def _prices_beside(
+    session: Session, bench: Workbench, record: ProductRecord, fmt: Format, cost: float
+) -> dict[str, float]:
+    """What else the price of a box can be held against, each ÷ the price; what is not known is left out."""
+    market = sealed_values(session, bench).get((record.id, fmt.key))
+    usual = usual_pack(session, record.currency)
+    known = {
+        "list": fmt.list_price.major if fmt.list_price and fmt.list_price.currency == record.currency else None,
+        "market": market.amount if market else None,
+        "pack": usual * fmt.packs_per_box if usual else None,
+    }
+    return {name: amount / cost for name, amount in known.items() if amount and cost}
 
 
 def products_to_buy(session: Session) -> list[ProductRecord]:

@@ -60,6 +60,11 @@ class FormatLearned:
     slots: tuple[Slot, ...]
     runs: Runs
 
+    @property
+    def opened(self) -> float:
+        """Boxes by the packs that were opened of them."""
+        return sum(log.packs for log in self.boxes) / self.format.packs_per_box
+
 
 def learned(session: Session, bench: Workbench, record: ProductRecord) -> tuple[FormatLearned, ...]:
     """Learn from every format of a product that has closed boxes."""
@@ -81,15 +86,14 @@ def learned(session: Session, bench: Workbench, record: ProductRecord) -> tuple[
 
 
 def _format(product: Product, model: BoxModel, logs: list[BoxLog]) -> FormatLearned:
-    packs = [model.format.packs_per_box] * len(logs)
-    lines, counts, rng = _line_rows(product, model, logs)
+    lines, counts, rng = _line_rows(product, model, [log for log in logs if log.packs])
     rest = _rest(model)
     boxes = [found for log in logs if (found := log.base_counts(rest)) is not None]
     return FormatLearned(
         model.format,
         tuple(logs),
         tuple(lines),
-        tuple(_pairs(lines, counts, packs, rng)),
+        tuple(_pairs(lines, counts, [log.packs for log in logs if log.packs], rng)),
         _repeats(boxes, logs, rest),
         tuple(boxes),
         len(rest),
@@ -105,12 +109,14 @@ def _pairs(
     rng: np.random.Generator,
 ) -> list[PairLearned]:
     """Test the lines that came most often against each other, the clearest first."""
-    scarce = [row for row in lines if row.seen and row.average.mean < 0.6 * packs[0]]
+    scarce = [row for row in lines if row.seen and row.average.mean < 0.6 * max(packs)]
     chosen = sorted(scarce, key=lambda row: -row.seen)[:6]
     found = []
     for a, b in combinations(chosen, 2):
         one, other = ([count.get(row.line.key, 0) for count in counts] for row in (a, b))
-        found.append(PairLearned(_name(a.line), _name(b.line), dependence(one, other, packs, rng, 1000)))
+        at_random = not {a.dispersion.seeding, b.dispersion.seeding} & {Seeding.EVEN, Seeding.CLUMPED}
+        tested = dependence(one, other, packs, rng, 1000, at_random=at_random)
+        found.append(PairLearned(_name(a.line), _name(b.line), tested))
     adjusted = holm([pair.found.p for pair in found])
     fair = [replace(pair, found=replace(pair.found, p=p)) for pair, p in zip(found, adjusted, strict=True)]
     return sorted(fair, key=lambda pair: pair.found.p)[:MOST_PAIRS]
@@ -170,20 +176,26 @@ def measured_fit(session: Session, bench: Workbench, record: ProductRecord, fmt:
 def measured_lines(
     session: Session, bench: Workbench, record: ProductRecord, fmt: str
 ) -> Mapping[tuple[str, str, str], Measured]:
-    """Return what the closed boxes of a format say of each line; kept until one is closed. Empty with too few."""
-    logs = [log for log in box_logs(session, bench, record) if log.format == fmt]
+    """Return what the boxes of a format that were opened whole say of each line. Empty with too few."""
+    product, model = bench.product(session, record), bench.model(session, record, fmt)
+    whole = model.format.fewest_packs
+    logs = [log for log in box_logs(session, bench, record) if log.format == fmt and log.packs >= whole]
     if len(logs) < ENOUGH_BOXES:
         return {}
     key = ("measured", record.id, record.revision, fmt, tuple((log.id, log.closed_at) for log in logs))
-    product, model = bench.product(session, record), bench.model(session, record, fmt)
 
     def make() -> dict[tuple[str, str, str], Measured]:
-        rows, _, _ = _line_rows(product, model, logs)
+        rows, counts, _ = _line_rows(product, model, logs)
         luck = line_luck(model, {row.line.key: row.seen for row in rows}, len(logs))
         surprise = {one.line.key: one.adjusted for one in luck if one.adjusted is not None}
         seedings = _clear([row.dispersion for row in rows])
         return {
-            row.line.key: Measured(row.average, seeding, surprise.get(row.line.key, 1.0))
+            row.line.key: Measured(
+                row.average,
+                seeding,
+                surprise.get(row.line.key, 1.0),
+                tuple(count[row.line.key] for count in counts),
+            )
             for row, seeding in zip(rows, seedings, strict=True)
         }
 
@@ -205,15 +217,22 @@ def _line_rows(
 ) -> tuple[list[LineLearned], list[Counter[tuple[str, str, str]]], np.random.Generator]:
     """Average and spread of every line but the rest, with the counts of the boxes."""
     counts = [log.line_counts(model, product) for log in logs]
-    packs = [model.format.packs_per_box] * len(logs)
+    packs = [log.packs for log in logs]
+    boxes = sum(packs) / model.format.packs_per_box
     rng = np.random.default_rng(SEED)
     lines = []
     for line in model.lines:
         if not line.is_rest:
             each = [count[line.key] for count in counts]
-            average = per_box(sum(each), len(logs), line.expected)
-            lines.append(LineLearned(line, sum(each), average, dispersion(each, packs, rng)))
+            average = per_box(sum(each), boxes, line.expected)
+            spread = dispersion(each, packs, rng, slots=_slots_of_a_pack(line, model.format))
+            lines.append(LineLearned(line, sum(each), average, spread))
     return lines, counts, rng
+
+
+def _slots_of_a_pack(line: Line, fmt: Format) -> int:
+    """Copies of a line that every pack holds for certain (odds below 1:1, or a fixed slot)."""
+    return line.law.fixed // fmt.packs_per_box if line.law is not None and not line.promise else 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -237,12 +256,12 @@ class RunFollows:
 def run_follows(learned: FormatLearned, printed: PrintRun) -> RunFollows | None:
     """Hold the numbered cards of the logged boxes against their odds; None without numbered lines."""
     rows = [row for row in learned.lines if row.line.run and row.line.expected and row.line.promise not in PROMISED]
-    expected = sum(row.line.expected or 0.0 for row in rows) * len(learned.boxes)
+    expected = sum(row.line.expected or 0.0 for row in rows) * learned.opened
     run = printed.formats.get(learned.format.key)
-    if not expected or run is None or run.boxes.estimate is None:
+    if not expected or run is None or not run.separable or run.boxes.estimate is None:
         return None
-    found = per_box(sum(row.seen for row in rows), len(learned.boxes), None)
-    scale = len(learned.boxes) / expected
+    found = per_box(sum(row.seen for row in rows), learned.opened, None)
+    scale = learned.opened / expected
     return RunFollows(found.mean * scale, found.low * scale, found.high * scale, run.boxes)
 
 

@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from statistics import median
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -16,6 +17,8 @@ from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
 
 LATEST = 40
+ENOUGH = 3
+"""Boxes from which on a usual cost can be said; a choice."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,3 +79,14 @@ def _valued(
 def _box(box: BoxRecord, product: Product, value: float, cards: int) -> MyBox:
     cost = Money(box.price_minor + box.shipping_minor + box.tax_minor, box.currency).major
     return MyBox(box.id, box.label or product.name, box.bought_on, cost, value, cards)
+
+
+def usual_pack(session: Session, currency: str) -> float | None:
+    """Return the median cost of a pack over the latest boxes bought in a currency; None with fewer than three."""
+    b = BoxRecord
+    query = select(b.price_minor + b.shipping_minor + b.tax_minor, FormatRecord.packs_per_box)
+    query = query.join(FormatRecord, FormatRecord.id == b.format_id).where(b.currency == currency, b.price_minor > 0)
+    rows = session.execute(query.order_by(b.bought_on.desc(), b.id.desc()).limit(LATEST)).all()
+    if len(rows) < ENOUGH:
+        return None
+    return median(Money(minor, currency).major / packs for minor, packs in rows)

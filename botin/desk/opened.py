@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping, Sequence
+
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
@@ -12,14 +14,28 @@ from botin.store.models import BoxPackRecord, BoxRecord
 def opened_packs(session: Session, box: BoxRecord) -> int:
     """Packs of a box of which something is known; in a stack as many as its cards fill."""
     rows = pulls_of(session, box.id)
-    counted = session.scalars(
-        select(BoxPackRecord).where(BoxPackRecord.box_id == box.id, BoxPackRecord.base_count.is_not(None))
-    ).all()
+    return packs_known(box, [row.pack for row in rows], counted_packs(session, [box.id]).get(box.id, {}))
+
+
+def counted_packs(session: Session, boxes: Collection[int]) -> dict[int, dict[int, int]]:
+    """Return base that was counted and not typed: by box, then by pack."""
+    found: dict[int, dict[int, int]] = {}
+    rows = session.execute(
+        select(BoxPackRecord.box_id, BoxPackRecord.number, BoxPackRecord.base_count).where(
+            BoxPackRecord.box_id.in_(boxes), BoxPackRecord.base_count.is_not(None)
+        )
+    )
+    for box, pack, count in rows:
+        found.setdefault(box, {})[pack] = count or 0
+    return found
+
+
+def packs_known(box: BoxRecord, packs: Sequence[int | None], counted: Mapping[int, int]) -> int:
+    """Packs of which something is known, from the pack of every copy and the base that was counted."""
     most = int(box.format.packs_range.partition("-")[2] or box.format.packs_per_box)
     if box.stacked:
-        cards = len(rows) + sum(row.base_count or 0 for row in counted)
-        return min(most, -(-cards // box.format.cards_per_pack))
-    return min(most, len({row.pack for row in rows if row.pack} | {row.number for row in counted}))
+        return min(most, -(-(len(packs) + sum(counted.values())) // box.format.cards_per_pack))
+    return min(most, len({pack for pack in packs if pack} | counted.keys()))
 
 
 def counted_base(session: Session, box_id: int) -> int:

@@ -20,6 +20,7 @@ from botin.core.priced import PricedBox, Seen, priced_box
 from botin.core.valuecurve import POINTS, ValueCurve, value_curve
 from botin.core.worth import rare_share
 from botin.desk.gradecounts import gem_terms
+from botin.desk.learnedmodel import closed_stamp, whole_counts
 from botin.desk.learning import measured_lines
 from botin.desk.settings import Settings
 from botin.desk.terms import sale_costs
@@ -120,11 +121,17 @@ def prepared(session: Session, bench: Workbench, record: ProductRecord, how: How
     rest: Hashable = (costs, grading) if how.net or how.graded else None
     today = bench.today()
     lines = measured_lines(session, bench, record, how.format) if how.measured else {}
-    key = ("prepared", record.id, record.revision, how, rest, today, tuple(sorted(seen.items())), _told(lines))
+    closed = closed_stamp(session, record, how.format) if how.measured and how.seeding == LEARNED else ()
+    state = (today, tuple(sorted(seen.items())), _told(lines), closed)
+    key = ("prepared", record.id, record.revision, how, rest, *state)
 
     def make() -> Prepared:
         product = bench.product(session, record)
-        model = box_model(product, product.format_by_key[how.format], how.seeding)
+        fmt, counts = (
+            product.format_by_key[how.format],
+            whole_counts(session, bench, record, how.format) if closed else {},
+        )
+        model = box_model(product, fmt, how.seeding, counts)
         model = measured_model(model, lines) if lines else model
         book = bench.prices(session, record)
         box = priced_box(model, book, costs.nets if how.net else None, seen)

@@ -33,6 +33,8 @@ class Question:
         Printed odds mended by my boxes.
     notes : dict
         Notes to the scores by criterion.
+    price_by : str
+        What the scorecards hold the price against; empty for what is known.
     """
 
     format: str
@@ -50,6 +52,7 @@ class Question:
     scores: dict[str, int] = field(default_factory=dict)
     measured: bool = False
     notes: dict[str, str] = field(default_factory=dict)
+    price_by: str = ""
 
     def how(self, format_key: str = "", *, graded: bool = False) -> How:
         """Return the choices that change what a format is worth."""

@@ -17,6 +17,7 @@ from botin.core.prices import PriceBook
 from botin.core.product import Product
 from botin.core.recap import Pulled, Recap, Valued, recap
 from botin.core.routing import RouteVerdict
+from botin.desk.learnedmodel import learned_model
 from botin.desk.opened import counted_base, opened_packs
 from botin.desk.routing import kept_verdict, looks_at
 from botin.desk.settings import Settings, load_settings
@@ -83,7 +84,7 @@ def box_recap(session: Session, bench: Workbench, box_id: int, *, by_rarity: boo
     box = get_box(session, box_id)
     record = box.format.product
     product = bench.product(session, record)
-    model = bench.model(session, record, box.format.key)
+    model = learned_model(session, bench, record, box.format.key)
     prices = bench.prices(session, record)
     settings = load_settings(session)
     rows = pulls_of(session, box.id)

@@ -19,6 +19,7 @@ from botin.core.product import Product
 from botin.core.recap import Pulled
 from botin.core.valuecurve import ValueCurve, mid_percentile
 from botin.desk.boxlogs import BoxLog, box_logs
+from botin.desk.learnedmodel import learned_model
 from botin.desk.learning import measured_repeats
 from botin.desk.myboxes import MyBox, value_boxes
 from botin.desk.opened import opened_packs
@@ -74,7 +75,8 @@ class BoxMore:
 def box_more(session: Session, bench: Workbench, box: BoxRecord, pulled: Sequence[Pulled], value: float) -> BoxMore:
     """Work out the rest of a box's recap."""
     record = box.format.product
-    product, model = bench.product(session, record), bench.model(session, record, box.format.key)
+    product = bench.product(session, record)
+    model = learned_model(session, bench, record, box.format.key)
     counts: Counter[tuple[str, str, str]] = Counter()
     for copy in pulled:
         line = model.line_of(copy.card, copy.parallel)

@@ -18,6 +18,7 @@ from botin.core.owedcase import owed_case
 from botin.core.packrates import LineKey
 from botin.core.product import Card, Kind, Product
 from botin.core.recap import Pulled, lines_seen
+from botin.desk.learnedmodel import learned_model
 from botin.desk.recap import box_cost, pulled_copies
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
@@ -114,7 +115,8 @@ def packs_left(box: BoxRecord, packs: Sequence[PackFacts]) -> int:
 def rip_state(session: Session, bench: Workbench, box: BoxRecord) -> RipState:
     """Work out how an opening stands, with today's prices."""
     record = box.format.product
-    product, model = bench.product(session, record), bench.model(session, record, box.format.key)
+    product = bench.product(session, record)
+    model = learned_model(session, bench, record, box.format.key)
     settings, rows = load_settings(session), pulls_of(session, box.id)
     facts = session.scalars(select(BoxPackRecord).where(BoxPackRecord.box_id == box.id)).all()
     others = _others(session, bench, rows, record)

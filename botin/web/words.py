@@ -94,6 +94,16 @@ def interval(found: Interval | None) -> str:
     return f"{rough(found.estimate)} ({rough(found.low)} to {rough(found.high)})"
 
 
+def bounds(found: Interval | None) -> str:
+    """Return the bounds alone, where the middle means nothing: ``between 40 and 9,600``, or ``cannot be told``."""
+    if found is None or (found.low is None and found.high is None):
+        return "not known"
+    low = found.low if found.low is not None and found.low >= 1 else None
+    if found.high is None:
+        return f"at least {rough(low)}" if low else "cannot be told"
+    return f"between {rough(low)} and {rough(found.high)}" if low else f"cannot be told; at most {rough(found.high)}"
+
+
 def rough(value: float | None) -> str:
     """Return a number to four figures: ``9,600``, ``51,330``, ``412.9``, ``0.0123``."""
     if value is None:
@@ -151,6 +161,7 @@ def install(app: Flask) -> None:
         reason,
         luck,
         interval,
+        bounds,
         rough,
     ):
         app.jinja_env.filters[function.__name__] = function

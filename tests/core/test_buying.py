@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date, timedelta
 
 import numpy as np
@@ -165,6 +166,33 @@ def test_scorecards_propose_and_are_overruled() -> None:
     assert (overruled.total, overruled.band) == (12, "borderline")
     _, full = scorecards(evidence, {"presentation": 2, "pack selection": 2, "experience": 2})
     assert (full.total, full.band) == (10, "no")
+
+
+def test_without_a_price_no_score_is_proposed_from_value_and_the_other_schools_stand_in() -> None:
+    """Nothing priced is not a worthless box: the price is held against the list, the market, a usual pack."""
+    blank = Evidence(median_share=None, wanted=None, hits_per_name=None, gem_share=None, floor=None)
+    investor, reviewer = scorecards(blank, {})
+    assert (investor.criteria[0].proposed, investor.criteria[0].why) == (None, "no card has a price")
+    assert reviewer.criteria[0].proposed is None
+    cheap = replace(blank, ratios={"list": 120 / 100, "pack": 0.5})
+    assert [(c.criteria[0].proposed, c.criteria[0].why) for c in scorecards(cheap, {})] == [
+        (4, "it costs 83% of the list price"),
+    ] * 2
+    by_pack, _ = scorecards(cheap, {}, price_by="pack")
+    assert (by_pack.criteria[0].proposed, by_pack.criteria[0].why) == (
+        0,
+        "it costs 200% of a pack as I usually buy it",
+    )
+    unknown, _ = scorecards(cheap, {}, price_by="market")
+    assert (unknown.criteria[0].proposed, unknown.criteria[0].why) == (None, "no sale of a sealed box is known")
+    assert [one.school for one in unknown.criteria[0].schools] == ["value", "list", "market", "pack"]
+
+
+def test_the_share_of_cards_without_a_price_stands_beside_the_score() -> None:
+    half = Evidence(0.85, None, None, None, None, unpriced=0.4)
+    assert scorecards(half, {})[0].criteria[0].why == (
+        "the median box gives 85% of its cost (40% of its cards have no price)"
+    )
 
 
 def test_seasons_say_what_changed() -> None:

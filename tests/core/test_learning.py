@@ -151,3 +151,46 @@ def test_dependence_sees_one_hit_that_shuts_out_another() -> None:
         for _ in range(200)
     ]
     assert np.mean(np.array(rates) < 0.05) <= 0.05 + 3 * np.sqrt(0.05 * 0.95 / 200)
+
+
+def clumped(rng: np.random.Generator) -> list[int]:
+    """Twelve boxes of which about a third are loaded; which ones has nothing to do with any other line."""
+    return [int(rng.binomial(24, 0.25 if loaded else 0.02)) for loaded in rng.random(12) < 0.35]
+
+
+def test_two_clumped_lines_that_know_nothing_of_each_other_do_not_seem_to() -> None:
+    """Shuffled packs cannot make clumps, so whole boxes are dealt anew where a line is not spread at random."""
+    rng, packs = np.random.default_rng(6), [24] * 12
+    by_packs = by_boxes = 0
+    for _ in range(200):
+        one, other = clumped(rng), clumped(rng)
+        by_packs += dependence(one, other, packs, rng, 300).p < 0.05
+        by_boxes += dependence(one, other, packs, rng, 300, at_random=False).p < 0.05
+    assert by_packs > 200 * 0.2
+    assert by_boxes <= 200 * 0.05 + 3 * np.sqrt(200 * 0.05 * 0.95)
+
+
+def test_clumped_lines_that_come_together_are_still_seen() -> None:
+    one = [6, 0, 0, 5, 0, 7, 0, 0, 6, 0, 0, 0]
+    found = dependence(one, one, [24] * 12, np.random.default_rng(6), at_random=False)
+    assert found.p < 0.01
+    assert found.words == "they come together"
+
+
+def test_boxes_are_only_dealt_among_boxes_of_as_many_packs() -> None:
+    """The only box of 12 packs keeps its count: of two boxes of 24 there are two orders, and half give the same."""
+    found = dependence([3, 0, 2], [3, 0, 2], [24, 24, 12], np.random.default_rng(1), at_random=False)
+    assert found.expected == pytest.approx((13 + 4) / 2, abs=0.5)
+
+
+def test_the_fixed_slot_of_every_pack_comes_off_before_the_spread_is_judged() -> None:
+    """1:0.8 is one in every pack and another in a quarter of them: at random, but 30 of 24 packs looks even."""
+    rng = np.random.default_rng(3)
+    told = {True: 0, False: 0}
+    for _ in range(100):
+        counts = [24 + int(rng.binomial(24, 0.25)) for _ in range(10)]
+        for off in told:
+            found = dispersion(counts, [24] * 10, rng, 300, slots=1 if off else 0)
+            told[off] += found.seeding in (Seeding.EVEN, Seeding.CLUMPED)
+    assert told[True] <= 100 * 0.05 + 3 * np.sqrt(100 * 0.05 * 0.95)
+    assert told[False] > 50

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from botin.core.prices import PriceRow
 from botin.core.printrun import FormatRun, Interval, PrintRun
 from botin.core.routing import Go
+from botin.desk.boxlogs import BoxLog
 from botin.desk.learning import FormatLearned, learned, measured_lines, run_follows
 from botin.desk.orders import send
 from botin.desk.prepared import How, prepared
@@ -151,7 +152,8 @@ def follows(seen: int, boxes: int) -> float | None:
     model = box_model(made, made.formats[0])
     line = next(line for line in model.lines if not line.is_rest)
     row = LineLearned(line, seen, per_box(seen, boxes, 4.0), Dispersion(Seeding.TOO_FEW, 1, 1, seen, boxes))
-    one = FormatLearned(made.formats[0], (None,) * boxes, (row,), (), None, (), 0, (), None)  # type: ignore[arg-type]
+    log = BoxLog(1, "", "hobby", None, 0, (), complete=True, packs=24)
+    one = FormatLearned(made.formats[0], (log,) * boxes, (row,), (), None, (), 0, (), None)  # type: ignore[arg-type]
     interval = Interval(24_000.0, 20_000.0, 30_000.0)
     run = PrintRun(
         {"hobby": FormatRun(made.formats[0], interval, separable=True)},

@@ -14,6 +14,7 @@ from botin.core.errors import BadAmountError, BotinError
 from botin.core.measured import ENOUGH_BOXES
 from botin.core.money import parse_money
 from botin.core.prices import PriceRow
+from botin.core.scorecard import PRICE_SCHOOLS
 from botin.core.simulate import simulate
 from botin.core.wants import BadWantError, parse_want
 from botin.desk import decisions as desk
@@ -95,6 +96,7 @@ def _answer(typed: Typed, page: BuyPage) -> str:
         client_key=new_key(),
         seen=desk.seen_list(session(), page.record),
         score_field=score_field,
+        price_schools=PRICE_SCHOOLS,
         note_field=note_field,
         measured=_measured(page.record, request.args),
         logged=_boxes(page.record, request.args),

@@ -15,7 +15,7 @@ from botin.core.lines import LEARNED
 from botin.core.measured import ENOUGH_BOXES
 from botin.core.money import parse_money
 from botin.core.product import Product, split_names
-from botin.core.scorecard import CRITERIA
+from botin.core.scorecard import CRITERIA, PRICE_SCHOOLS
 from botin.desk.question import Question
 from botin.desk.settings import Settings
 
@@ -149,6 +149,7 @@ def typed_question(
         other=int(typed.read("other", number_between(0, 2**31), 0.0)),
         scores=_scores(typed),
         notes=_notes(typed),
+        price_by=typed.values.get("price_by", "") if typed.values.get("price_by") in PRICE_SCHOOLS else "",
         measured=typed.values.get("odds", "measured" if boxes >= ENOUGH_BOXES else "") == "measured",
     )
 
