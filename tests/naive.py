@@ -88,6 +88,23 @@ def count_of(row: Mapping[str, str], packs: int, case: int, boxes: int, rng: np.
     return binomial_by_packs(packs, odds, boxes, rng)
 
 
+def apart(counts: np.ndarray, packs: int, rng: np.random.Generator) -> np.ndarray:
+    """Lay so many copies into the packs of each box: no pack holds two while another one holds none."""
+    rank = np.argsort(np.argsort(rng.random((len(counts), packs)), axis=1), axis=1)
+    return counts[:, None] // packs + (rank < (counts % packs)[:, None])
+
+
+def laid(row: Mapping[str, str], packs: int, case: int, boxes: int, rng: np.random.Generator) -> np.ndarray:
+    """Copies of one row of the odds in each pack of each box."""
+    if row.get("per_box") or row.get("per_case"):
+        return apart(count_of(row, packs, case, boxes, rng), packs, rng)
+    if row.get("per_pack"):
+        return np.full((boxes, packs), int(row["per_pack"]))
+    odds = float(row["packs_per_hit"])
+    sure = math.floor(1 / odds) if odds < 1 else 0
+    return sure + (rng.random((boxes, packs)) < 1 / odds - sure)
+
+
 def pack(files: Mapping[str, str], boxes: int, seed: int) -> Boxes:
     """Pack boxes of the first format of a package."""
     rng, made = np.random.default_rng(seed), Boxes(boxes)

@@ -151,9 +151,24 @@ def next_pack(rest: FloatArray, left: int, placement: Placement = "apart") -> fl
 
 @lru_cache(maxsize=8_192)
 def owed(
-    label: str, law: CountLaw, seen: int, opened: Opened, placement: Placement = "apart", *, open_ended: bool = False
+    label: str,
+    law: CountLaw,
+    seen: int,
+    opened: Opened,
+    placement: Placement = "apart",
+    *,
+    open_ended: bool = False,
+    slots: int = 0,
 ) -> Owed:
-    """Work out what one law still owes; what is only guaranteed at least is never exceeded."""
+    """Work out what one law still owes; what is only guaranteed at least is never exceeded.
+
+    Parameters
+    ----------
+    slots : int
+        Copies that every pack holds for certain: those of the opened packs say nothing of the others.
+    """
+    if slots:
+        return _beside_slots(owed(label, *_without_slots(law, seen, opened, slots), placement), law, seen, slots)
     promised = law.fixed
     if open_ended and seen >= promised:
         return Owed(label, promised, seen, opened.left, 0.0, 0.0, 0.0, possible=True, open_ended=True)
@@ -168,6 +183,19 @@ def owed(
     return Owed(
         label, promised, seen, opened.left, float(1 - rest[0]), next_pack(rest, opened.left, placement), expected
     )
+
+
+def _without_slots(law: CountLaw, seen: int, opened: Opened, slots: int) -> tuple[CountLaw, int, Opened]:
+    """Return the law, and what was seen, beside the certain copies of every pack."""
+    rest = replace(law, fixed=law.fixed - slots * opened.packs)
+    return rest, max(0, seen - slots * (opened.packs - opened.left)), opened
+
+
+def _beside_slots(rest: Owed, law: CountLaw, seen: int, slots: int) -> Owed:
+    """Put the certain copies of the packs that are left beside what else may come."""
+    sure = 1.0 if rest.left else 0.0
+    expected = rest.expected + slots * rest.left
+    return replace(rest, promised=law.fixed, seen=seen, chance_any=sure, chance_next=sure, expected=expected)
 
 
 def by_school(law: CountLaw, school: School, packs: int) -> CountLaw:
@@ -224,7 +252,9 @@ def _line(line: Line, seen: int, opened: Opened, school: School, placement: Plac
     label = " ".join(filter(None, (line.section.label, line.parallel, line.group)))
     settled = line.promise in PROMISED or line.case_law is not None
     read = law if settled else by_school(law, school, opened.packs)
-    return owed(label, read, seen, opened, placement, open_ended=line.promise in AT_LEAST and not law.poisson)
+    slots = 0 if settled else law.fixed // opened.packs
+    more = line.promise in AT_LEAST and not law.poisson
+    return owed(label, read, seen, opened, placement, open_ended=more, slots=slots)
 
 
 def over_case(law: CountLaw, boxes: int, per_case: CountLaw | None = None) -> CountLaw:

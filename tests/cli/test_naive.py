@@ -13,6 +13,9 @@ from click.testing import CliRunner
 
 from botin.cli import buying as buying  # noqa: PLC0414  (registers its commands)
 from botin.cli import cli
+from botin.core.lines import box_model
+from botin.core.owed import owed_lines
+from botin.exchange.package import load
 from tests import naive
 
 BOXES = 200_000
@@ -23,6 +26,7 @@ CARDS = (
     + "".join(f"worn,W{n},Rider {n},Spokes,\n" for n in range(1, 7))
     + "".join(f"topper,T{n},Rider {n},Wheelers,\n" for n in range(1, 4))
 )
+LABELS = {"base": "Base", "signed": "Signed", "worn": "Worn"}
 SECTIONS = "section,label,kind\nbase,Base,base\nsigned,Signed,autograph\nworn,Worn,relic\ntopper,Topper,box_topper\n"
 FORMATS = "format,label,packs_per_box,cards_per_pack,boxes_per_case\nhobby,Hobby,{0},{1},12\n"
 PARALLELS = "parallel,label,section,run\ncopper,Copper,base,\nslate,Slate,base,99\nsole,Sole,signed,1\n"
@@ -79,8 +83,14 @@ WANTS: dict[str, Callable[[naive.Version], bool]] = {
 
 @pytest.fixture(params=PACKAGES, ids=lambda name: name)
 def packed(request: pytest.FixtureRequest, tmp_path: Path) -> tuple[Path, naive.Boxes]:
-    files = {"sections.csv": SECTIONS, "cards.csv": CARDS, "parallels.csv": PARALLELS, **PACKAGES[request.param]}
-    folder = tmp_path / "package"
+    files = write_package(tmp_path, request.param)
+    (tmp_path / "prices.csv").write_text(PRICES, "utf-8")
+    return tmp_path / "package", naive.pack(files, BOXES, seed=len(request.param))
+
+
+def write_package(where: Path, package: str) -> dict[str, str]:
+    files = {"sections.csv": SECTIONS, "cards.csv": CARDS, "parallels.csv": PARALLELS, **PACKAGES[package]}
+    folder = where / "package"
     folder.mkdir()
     for name, text in files.items():
         (folder / name).write_text(text, "utf-8")
@@ -91,8 +101,7 @@ def packed(request: pytest.FixtureRequest, tmp_path: Path) -> tuple[Path, naive.
         "resources": [{"name": name[:-4], "path": name} for name in files],
     }
     (folder / "datapackage.json").write_text(json.dumps(meta), "utf-8")
-    (tmp_path / "prices.csv").write_text(PRICES, "utf-8")
-    return folder, naive.pack(files, BOXES, seed=len(request.param))
+    return files
 
 
 def answer(*args: object) -> dict[str, object]:
@@ -129,6 +138,65 @@ def test_worth(packed: tuple[Path, naive.Boxes], tmp_path: Path) -> None:
         assert (values < x - bound).mean() - 0.003 <= share <= (values <= x + bound).mean() + 0.003, name
     assert exact["chance_break_even"] == pytest.approx((values >= cost).mean(), abs=0.005)
     assert exact["unpriced"] == []
+
+
+HALF = 40_000
+FEW = 1_500
+
+
+def half_opened(files: dict[str, str]) -> dict[str, np.ndarray]:
+    """What lies in each pack of so many boxes: every row of the odds by its words, every promise by its label."""
+    rng, fmt = np.random.default_rng(7), naive.read(files["formats.csv"])[0]
+    packs, case = int(fmt["packs_per_box"]), int(fmt["boxes_per_case"])
+    joint = naive.read(files.get("promises.csv", "label\n"))
+    covers = ";".join(promise["covers"] for promise in joint)
+    found = {}
+    for row in naive.read(files["odds.csv"]):
+        tied = row["section"] in covers or (row["section"] == "signed" and "kind=autograph" in covers)
+        if row["section"] != "topper" and not tied and f"{row['section']}:{row['parallel']}" not in covers:
+            words = (LABELS[row["section"]], row["parallel"], row["group"])
+            found[" ".join(filter(None, words))] = naive.laid(row, packs, case, HALF, rng)
+    for promise in joint:
+        counts = naive.promised(float(promise["count"]), promise["promise"], None, HALF, rng)
+        found[promise["label"]] = naive.apart(counts, packs, rng)
+    return found
+
+
+@pytest.mark.parametrize("name", PACKAGES)
+def test_what_a_half_opened_box_still_holds(name: str, tmp_path: Path) -> None:
+    """Given what came so far: chance of another, of one in the next pack, and how many, in boxes packed plainly."""
+    files = write_package(tmp_path, name)
+    product = load(tmp_path / "package").product
+    model = box_model(product, product.formats[0])
+    key_of = {" ".join(filter(None, (x.section.label, x.parallel, x.group))): x.key for x in model.lines}
+    tested = 0
+    for label, inside in half_opened(files).items():
+        packs = inside.shape[1]
+        for done in (packs // 4, packs - 2):
+            before, after = inside[:, :done].sum(axis=1), inside[:, done:].sum(axis=1)
+            for seen in range(int(before.max()) + 1):
+                same = before == seen
+                if (boxes := int(same.sum())) < FEW:
+                    continue
+                told = {key_of[label]: seen} if label in key_of else {next(iter(model.joint[0].weights)): seen}
+                rows = owed_lines(model, told, packs - done)
+                owed = next(row for row in rows if row.label == label)
+                next_one = float((inside[same, done] > 0).mean())
+                sure = 4.5 / (2 * math.sqrt(boxes))
+                assert owed.chance_any == pytest.approx(float((after[same] > 0).mean()), abs=sure), (
+                    label,
+                    done,
+                    seen,
+                )
+                assert owed.chance_next == pytest.approx(next_one, abs=sure), (label, done, seen)
+                spread = 4.5 * float(after[same].std()) / math.sqrt(boxes)
+                assert owed.expected == pytest.approx(float(after[same].mean()), abs=spread + 1e-3), (
+                    label,
+                    done,
+                    seen,
+                )
+                tested += 1
+    assert tested >= 6
 
 
 def test_several_boxes_and_all_of_a_list(packed: tuple[Path, naive.Boxes]) -> None:
