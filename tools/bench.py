@@ -15,6 +15,7 @@ from functools import partial
 from pathlib import Path
 
 import bench_buy
+import bench_prices
 import numpy as np
 from bench_library import fill_library, import_large, search_times
 from crowd import fill
@@ -107,6 +108,9 @@ def main() -> None:
         with sessions(engine)() as session:
             build_demo(session, Workbench(sessions(engine), lambda: NOW))
         engine.dispose()
+        bench_prices.prices(show)
+        if "prices" in sys.argv:
+            return
         bench_buy.curves(show)
         warmed = client_of(Path(shutil.copytree(home, Path(folder) / "buying")))
         warm(warmed.application)

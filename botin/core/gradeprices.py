@@ -71,6 +71,10 @@ def _cover(one: FloatArray, grade: FloatArray, other: FloatArray, its: FloatArra
     return np.asarray(LEVEL**2 + SLOPE**2 * far + BEND**2 * near + OF_SECTION**2 * same * (0.5 + 0.5 * near))
 
 
+BEYOND_GRADES = 1e6
+"""Larger than any grade, so that section and grade make one number."""
+
+
 def learn_ratios(section: FloatArray, grade: FloatArray, ratio: FloatArray, noise: FloatArray) -> Ratios:
     """Learn the curve.
 
@@ -86,8 +90,8 @@ def learn_ratios(section: FloatArray, grade: FloatArray, ratio: FloatArray, nois
     if not len(ratio):
         none = np.zeros(0)
         return Ratios(none, none, none, np.zeros((0, 0)), USUAL_SPREAD)
-    places, which = np.unique(np.stack((section, grade), axis=1), axis=0, return_inverse=True)
-    which = which.reshape(-1)
+    _, first, which = np.unique(section * BEYOND_GRADES + grade, return_index=True, return_inverse=True)
+    places = np.stack((section[first], grade[first]), axis=1)
     spread = _version_spread(which, ratio, noise, len(places))
     weight = 1 / (noise + spread**2)
     total = np.bincount(which, weight, len(places))
@@ -100,12 +104,13 @@ def learn_ratios(section: FloatArray, grade: FloatArray, ratio: FloatArray, nois
 
 def _version_spread(which: np.ndarray, ratio: FloatArray, noise: FloatArray, count: int) -> float:
     """Most likely spread of the versions' own ratios around those of their section and grade."""
-    logs = []
-    for spread in SPREADS.tolist():
-        weight = 1 / (noise + spread**2)
-        middle = np.bincount(which, weight * ratio, count) / np.bincount(which, weight, count)
-        left = ratio - middle[which]
-        lost = 0.5 * np.log(np.bincount(which, weight, count)).sum()
-        logs.append(0.5 * float(np.log(weight).sum() - weight @ left**2) - lost)
+    order = np.argsort(which, kind="stable")
+    first = np.searchsorted(which[order], np.arange(count))
+    ratio, sizes = ratio[order], np.diff(np.append(first, len(which)))
+    weight = 1 / (noise[order][None, :] + SPREADS[:, None] ** 2)
+    total = np.add.reduceat(weight, first, axis=1)
+    middle = np.add.reduceat(weight * ratio, first, axis=1) / total
+    left = ratio - np.repeat(middle, sizes, axis=1)
+    logs = 0.5 * (np.log(weight) - weight * left**2).sum(axis=1) - 0.5 * np.log(total).sum(axis=1)
     prior = 0.5 * SPREAD_WORTH * (np.log(SPREADS / USUAL_SPREAD) / 0.6) ** 2
-    return float(SPREADS[int(np.argmax(np.array(logs) - prior))])
+    return float(SPREADS[int(np.argmax(logs - prior))])

@@ -3,20 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections import defaultdict
-from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date
-from functools import cached_property
 
 import numpy as np
 
 from botin.core.counts import FloatArray
 from botin.core.gradeprices import Ratios, learn_ratios
-from botin.core.pricecells import BoolArray, Cells, Ints, Key, Middles, cells_of, middles, sale_noise
+from botin.core.pricecells import BoolArray, Ints
 from botin.core.pricefit import PART, Design, Evidence, Fit, design_of, learn
-from botin.core.prices import PriceRow
-from botin.core.product import Product
+from botin.core.pricemarket import Market
 from botin.core.salecounts import STEEPNESS, WHOLE, Held, LeftOut, SaleChance, judged, levelled, never_sold
 from botin.core.versions import Versions
 
@@ -28,99 +23,6 @@ MOST_UNSOLD = 12_000
 """Versions never sold that are looked at one by one; of more, every so-manyth stands for its neighbours."""
 FIRST, LAST, SETTLE = 4, 4, 4
 """Rounds of learning before and after the steepness of sales is found, and turns in which each is tried."""
-
-
-@dataclass(frozen=True)
-class CellFacts:
-    """Of each cell: its version (−1 for a whole level or a card of no checklist), section, and grade (0 raw)."""
-
-    place: Ints
-    section: Ints
-    grade: FloatArray
-
-
-@dataclass(frozen=True)
-class Market:
-    """What was given: the versions of a product and the sales of each, laid out in arrays.
-
-    Attributes
-    ----------
-    noise : float
-        Scatter of a single sale, on the log scale.
-    middles : Middles
-        Robust middle of each cell.
-    """
-
-    product: Product
-    versions: Versions
-    cells: Cells
-    noise: float
-    middles: Middles
-
-    @cached_property
-    def cell_of(self) -> dict[Key, int]:
-        """Place of each cell by its key."""
-        return {key: at for at, key in enumerate(self.cells.keys)}
-
-    @cached_property
-    def sections(self) -> dict[str, int]:
-        """Place of each section by its key."""
-        return {section.key: at for at, section in enumerate(self.product.sections)}
-
-    @cached_property
-    def graded_of(self) -> dict[tuple[str, str, str], list[int]]:
-        """Cells of each version in numbered grades."""
-        found: dict[tuple[str, str, str], list[int]] = defaultdict(list)
-        for at, key in enumerate(self.cells.keys):
-            if key[1] and self.facts.grade[at] > 0:
-                found[key[:3]].append(at)
-        return found
-
-    @cached_property
-    def facts(self) -> CellFacts:
-        """Look up each cell once; a grade that is no number (a word) says nothing of others: −1."""
-        keys = self.cells.keys
-        known = self.versions.number_of
-        places = [known.get(key[:3], -1) if key[1] else -1 for key in keys]
-        grades = [0.0 if not key[3] else grade_number(key[3]) for key in keys]
-        sections = [self.sections.get(key[0], -1) for key in keys]
-        return CellFacts(np.array(places, np.int64), np.array(sections, np.int64), np.array(grades, np.float64))
-
-    @cached_property
-    def sold(self) -> Ints:
-        """Versions with any sale, by place."""
-        return np.unique(self.facts.place[self.facts.place >= 0])
-
-    @cached_property
-    def usual(self) -> tuple[tuple[int, float], ...]:
-        """Level and log price of each usual raw price."""
-        levels = self.versions.levels
-        return tuple(
-            (levels[(key[0], key[2])], float(self.middles.middle[at]))
-            for at, key in enumerate(self.cells.keys)
-            if not key[1] and not key[3] and (key[0], key[2]) in levels
-        )
-
-    @cached_property
-    def met(self) -> frozenset[int]:
-        """Levels of which anything is known."""
-        return frozenset(self.versions.level[self.sold].tolist()) | {level for level, _ in self.usual}
-
-
-def market_of(product: Product, versions: Versions, rows: Mapping[Key, Sequence[PriceRow]], as_of: date) -> Market:
-    """Lay out what was given."""
-    cells = cells_of(rows, as_of)
-    noise = sale_noise(cells)
-    return Market(product, versions, cells, noise, middles(cells, noise))
-
-
-def grade_number(text: str) -> float:
-    """Return a grade as a number; −1 when it is a word."""
-    try:
-        value = float(text)
-    except ValueError:
-        return -1.0
-    return value if math.isfinite(value) and value > 0 else -1.0
 
 
 @dataclass(frozen=True)
@@ -190,7 +92,7 @@ class Learning:
     """Learns from one market."""
 
     def __init__(self, market: Market) -> None:
-        self.market = market
+        self.market, self.places = market, market.places
         self.versions = market.versions
         self.steepness = 0.0
 
@@ -198,11 +100,11 @@ class Learning:
         """Learn everything; ``like`` keeps a steepness that was found for nearly the same sales."""
         m = self.market
         unsold, copies = self._unsold()
-        place = np.concatenate((m.sold, unsold))
+        place = np.concatenate((self.places.sold, unsold))
         told = Told(
             place=place,
-            sold=(np.arange(len(place)) < len(m.sold)).astype(np.float64),
-            copies=np.concatenate((np.ones(len(m.sold)), copies)),
+            sold=(np.arange(len(place)) < len(self.places.sold)).astype(np.float64),
+            copies=np.concatenate((np.ones(len(self.places.sold)), copies)),
             usual=m.usual,
         )
         start = self._turn(self._start(design_for(self.versions), told), told, rounds=FIRST)
@@ -254,7 +156,7 @@ class Learning:
         Far beyond the likeliest lies a second top, where what was never sold is driven away from what was (the
         separation of a logistic regression): it is not looked for.
         """
-        if told.sold.all() or len(self.market.sold) < FEWEST:
+        if told.sold.all() or len(self.places.sold) < FEWEST:
             return 0.0
         best, found, tried, falls = -math.inf, 0.0, state, 0
         for steepness in STEEPNESS:
@@ -279,7 +181,7 @@ class Learning:
         """Versions without any sale, in levels where something was sold, and how many each stands for."""
         v = self.versions
         without = np.ones(len(v.person), bool)
-        without[self.market.sold] = False
+        without[self.places.sold] = False
         met = np.zeros(len(v.levels), bool)
         met[list(self.market.met)] = True
         found = np.flatnonzero(without & met[v.level])
@@ -289,10 +191,10 @@ class Learning:
 
     def _version_evidence(self, ratios: Ratios, told: Told) -> tuple[FloatArray, FloatArray]:
         """What the sales of each version say of its raw log price, all grades together."""
-        facts = self.market.facts
+        facts = self.places.facts
         here = (facts.place >= 0) & (facts.grade >= 0)
         ratio, variance = self._cell_ratios(ratios)
-        row, size = np.searchsorted(self.market.sold, facts.place[here]), len(told.place)
+        row, size = self.places.row[here], len(told.place)
         precision = 1 / (1 / self.market.middles.precision[here] + variance[here])
         weight = np.bincount(row, precision, size)
         total = np.bincount(row, precision * (self.market.middles.middle[here] - ratio[here]), size)
@@ -311,18 +213,18 @@ class Learning:
 
     def _learn_ratios(self, before: Ratios, fit: Fit, mean: FloatArray, variance: FloatArray) -> Ratios:
         """Learn the grade curve from versions sold in grades, each held against its raw price without that grade."""
-        graded = self.market.facts.grade > 0
+        graded = self.places.facts.grade > 0
         if not graded.any():
             return before
         ratio, spread = self._cell_ratios(before)
-        own = graded & (self.market.facts.place >= 0)
+        own = graded & (self.places.facts.place >= 0)
         raw, unsure = self._raw_without(own, (ratio, spread), mean, variance + fit.spreads.own**2)
         noise = unsure + 1 / self.market.middles.precision[own]
         whole = [self._whole_ratio(cell, fit) for cell in np.flatnonzero(graded & ~own).tolist()]
         more = np.array([found for found in whole if found is not None]).reshape(-1, 3)
         return learn_ratios(
-            np.append(self.market.facts.section[own].astype(np.float64), more[:, 0]),
-            np.append(self.market.facts.grade[own], more[:, 1]),
+            np.append(self.places.facts.section[own].astype(np.float64), more[:, 0]),
+            np.append(self.places.facts.grade[own], more[:, 1]),
             np.append(self.market.middles.middle[own] - raw, more[:, 2]),
             np.append(noise, np.full(len(more), USUAL_NOISE**2)),
         )
@@ -333,25 +235,23 @@ class Learning:
         level = self.versions.levels.get((section, parallel))
         if number or level is None:
             return None
-        usual = self.market.cell_of.get((section, "", parallel, ""))
+        usual = self.places.cell_of.get((section, "", parallel, ""))
         raw = (
             self.market.middles.middle[usual] if usual is not None else fit.mean(np.array([-1]), np.array([level]))[0]
         )
         ratio = float(self.market.middles.middle[cell] - raw)
-        return float(self.market.facts.section[cell]), float(self.market.facts.grade[cell]), ratio
+        return float(self.places.facts.section[cell]), float(self.places.facts.grade[cell]), ratio
 
     def _raw_without(
         self, wanted: BoolArray, ratios: tuple[FloatArray, FloatArray], mean: FloatArray, variance: FloatArray
     ) -> tuple[FloatArray, FloatArray]:
         """Raw log price behind each wanted cell and its variance, from everything but the sales of that cell."""
-        here = (self.market.facts.place >= 0) & (self.market.facts.grade >= 0)
+        here = (self.places.facts.place >= 0) & (self.places.facts.grade >= 0)
         precision = np.where(here, 1 / (1 / self.market.middles.precision + ratios[1]), 0.0)
         value = precision * (self.market.middles.middle - ratios[0])
-        row = np.searchsorted(self.market.sold, np.maximum(self.market.facts.place, 0)) % max(
-            len(self.market.sold), 1
-        )
-        total = np.bincount(row, np.where(here, value, 0.0), len(self.market.sold))
-        weight = np.bincount(row, precision, len(self.market.sold))
+        row = self.places.row
+        total = np.bincount(row, np.where(here, value, 0.0), len(self.places.sold))
+        weight = np.bincount(row, precision, len(self.places.sold))
         mine = row[wanted]
         left = 1 / variance[mine] + np.maximum(weight[mine] - precision[wanted], 0.0)
         return (mean[mine] / variance[mine] + total[mine] - value[wanted]) / left, 1 / left
@@ -359,13 +259,9 @@ class Learning:
     def _cell_ratios(self, ratios: Ratios) -> tuple[FloatArray, FloatArray]:
         """Log ratio to raw of each cell, and its variance for a single version: 0 and 0 for raw cells."""
         found, variance = np.zeros(len(self.market.cells.keys)), np.zeros(len(self.market.cells.keys))
-        graded = np.flatnonzero(self.market.facts.grade > 0)
+        graded, kinds, which = self.places.graded
         if len(graded):
-            pairs = np.stack(
-                (self.market.facts.section[graded].astype(float), self.market.facts.grade[graded]), axis=1
-            )
-            kinds, which = np.unique(pairs, axis=0, return_inverse=True)
-            each = np.array([ratios.at(int(section), grade) for section, grade in kinds.tolist()])
-            found[graded] = each[which.reshape(-1), 0]
-            variance[graded] = each[which.reshape(-1), 1] + ratios.spread**2
+            each = np.array([ratios.at(section, grade) for section, grade in kinds])
+            found[graded] = each[which, 0]
+            variance[graded] = each[which, 1] + ratios.spread**2
         return found, variance

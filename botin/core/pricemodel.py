@@ -22,7 +22,8 @@ from botin.core.pricecells import Ints, Key
 from botin.core.pricefit import PART
 from botin.core.pricegrid import Ask, Belief, Sales, believe, in_grade, sales_of
 from botin.core.priceguess import NO_SPREAD, NOTHING, Z80, Found, Guess, plain_guess
-from botin.core.pricelearning import FEWEST, Learned, Learning, grade_number, market_of, no_ratios
+from botin.core.pricelearning import FEWEST, Learned, Learning, no_ratios
+from botin.core.pricemarket import Market, grade_number, market_of
 from botin.core.prices import PriceKind, PriceRow
 from botin.core.product import Card, Product
 from botin.core.versions import Versions, versions_of, with_priced
@@ -59,7 +60,8 @@ class PriceModel:
         listed = like.listed if like is not None and same else versions_of(product)
         self.listed: Versions = listed
         self.versions: Versions = with_priced(listed, product, (key[:3] for key in self._rows))
-        self.market = market_of(product, self.versions, self._rows, as_of)
+        before = like.market.places if like is not None and same else None
+        self.market: Market = market_of(product, self.versions, self._rows, as_of, before)
         self.noise = self.market.noise
         self._known: dict[Key, Guess] = {}
         self._ratios: dict[tuple[str, float], tuple[float, float]] = {}
@@ -67,7 +69,7 @@ class PriceModel:
         self._grade_beliefs: dict[Key, Belief] = {}
         learning = Learning(self.market)
         kept = like.steepness if like is not None else None
-        self.learned = learning.learn(kept) if len(self.market.sold) else None
+        self.learned = learning.learn(kept) if len(self.market.places.sold) else None
         self.steepness: float = learning.steepness
 
     # what was given
@@ -87,12 +89,12 @@ class PriceModel:
     @property
     def has_grades(self) -> bool:
         """Whether any graded price is known at all."""
-        return bool((self.market.facts.grade > 0).any())
+        return bool((self.market.places.facts.grade > 0).any())
 
     @cached_property
     def _priced_people(self) -> frozenset[int]:
         """Players of whom anything was sold."""
-        return frozenset(self.versions.person[self.market.sold].tolist())
+        return frozenset(self.versions.person[self.market.places.sold].tolist())
 
     # what is answered
 
@@ -118,10 +120,10 @@ class PriceModel:
         """Work out all versions that were sold in grades at once, each in the grades it was sold in."""
         if self.learned is None:
             return
-        cells = self.market.cells
+        cells, facts = self.market.cells, self.market.places.facts
         keys = [
             cells.keys[at]
-            for at in np.flatnonzero((self.market.facts.grade > 0) & (self.market.facts.place >= 0)).tolist()
+            for at in np.flatnonzero((facts.grade > 0) & (facts.place >= 0)).tolist()
             if cells.keys[at] not in self._grade_beliefs
         ]
         for start in range(0, len(keys), 256):
@@ -147,7 +149,7 @@ class PriceModel:
         known = (section, grade)
         if known not in self._ratios:
             ratios = self.learned.ratios if self.learned else no_ratios()
-            ratio, variance = ratios.at(self.market.sections.get(section, -1), grade)
+            ratio, variance = ratios.at(self.market.places.sections.get(section, -1), grade)
             self._ratios[known] = ratio, math.sqrt(variance + ratios.spread**2)
         return self._ratios[known]
 
@@ -204,19 +206,19 @@ class PriceModel:
         )
 
     def _basis(self, card: Card, key: Key) -> Found:
-        if key in self.market.cell_of:
+        if key in self.market.places.cell_of:
             return Found.COMPS
-        if key[:3] in self.market.graded_of:
+        if key[:3] in self.market.places.graded_of:
             return Found.GRADE
         if self.versions.levels.get((key[0], key[2])) not in self.market.met:
-            return Found.WIDE if len(self.market.sold) >= FEWEST else Found.NONE
-        if len(self.market.sold) < FEWEST and (key[0], "", key[2], "") not in self.market.cell_of:
+            return Found.WIDE if len(self.market.places.sold) >= FEWEST else Found.NONE
+        if len(self.market.places.sold) < FEWEST and (key[0], "", key[2], "") not in self.market.places.cell_of:
             return Found.NONE
         return Found.MODEL if self.versions.person_of(card) in self._priced_people else Found.TIER
 
     def _noise_of(self, key: Key) -> float:
         """Spread of a single sale: that of the product, drawn to the version's own when it has many sales."""
-        at = self.market.cell_of.get(key)
+        at = self.market.places.cell_of.get(key)
         if at is None:
             return self.noise
         return float(self.market.middles.noise[at])
@@ -258,7 +260,7 @@ class PriceModel:
         ask, sales = self._ask([key[:3] for key in keys], without=dict(enumerate(keys)))
         raw = believe(ask, sales, self._learned_now.chance)
         ratios = np.array([self.grade_ratio(key[0], grade_number(key[3])) for key in keys])
-        which = [self._cell_sales(self.market.cell_of[key]) for key in keys]
+        which = [self._cell_sales(self.market.places.cell_of[key]) for key in keys]
         rows = np.repeat(np.arange(len(keys)), [len(found) for found in which])
         own = self._sales(rows, np.concatenate(which), len(keys))
         found = in_grade(raw, ratios[:, 0], ratios[:, 1], own)
@@ -306,12 +308,12 @@ class PriceModel:
                 card = self.product.card_by_number.get(key[:2])
                 who = -1 if card is None else self.versions.person_of(card)
                 mean[at], variance[at] = self._prior(who, int(level[at]))
-            cell = self.market.cell_of.get((*key, ""))
+            cell = self.market.places.cell_of.get((*key, ""))
             if cell is not None:
                 found = self._cell_sales(cell)
                 which.append(found)
                 rows.append(np.full(len(found), at))
-            sold[at] = float(cell is not None or key in self.market.graded_of)
+            sold[at] = float(cell is not None or key in self.market.places.graded_of)
             aside[at], precise[at] = self._others(key, (without or {}).get(at))
         flat = np.concatenate(which) if which else np.zeros(0, np.int64)
         which_row = np.concatenate(rows) if rows else np.zeros(0, np.int64)
@@ -337,7 +339,7 @@ class PriceModel:
         """Centre of the wide grid: own sales, else what other grades say, else the others."""
         found = np.where(precise > 0, aside, mean)
         for at, key in enumerate(keys):
-            cell = self.market.cell_of.get((*key, ""))
+            cell = self.market.places.cell_of.get((*key, ""))
             if cell is not None:
                 found[at] = self.market.middles.middle[cell]
         return found
@@ -345,10 +347,10 @@ class PriceModel:
     def _others(self, key: tuple[str, str, str], without: Key | None) -> tuple[float, float]:
         """What the sales of a version in other grades say of its raw price: a log price and its precision."""
         total = weight = 0.0
-        for cell in self.market.graded_of.get(key, ()):
+        for cell in self.market.places.graded_of.get(key, ()):
             if self.market.cells.keys[cell] == without:
                 continue
-            ratio, spread = self.grade_ratio(key[0], float(self.market.facts.grade[cell]))
+            ratio, spread = self.grade_ratio(key[0], float(self.market.places.facts.grade[cell]))
             precision = 1 / (1 / self.market.middles.precision[cell] + spread**2)
             total += precision * (self.market.middles.middle[cell] - ratio)
             weight += precision

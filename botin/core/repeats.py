@@ -221,7 +221,7 @@ def _interval(size: int, boxes: Sequence[BoxCounts], pooled: float) -> tuple[flo
 
 def _fit_chance(size: int, boxes: Sequence[BoxCounts], factor: float) -> float | None:
     """P of the chi-square of distinct counts over the boxes, and of twice and thrice counts where they are given."""
-    from scipy.stats import chi2  # noqa: PLC0415  (slow to load)
+    from scipy.special import chdtrc  # noqa: PLC0415  (loads in a third of the time of scipy.stats)
 
     total, freedom = 0.0, len(boxes) - 1
     for box in boxes:
@@ -230,7 +230,7 @@ def _fit_chance(size: int, boxes: Sequence[BoxCounts], factor: float) -> float |
         if box.twice is not None:
             total += _twice_misfit(size, box)
             freedom += 1
-    return float(chi2.sf(total, freedom)) if freedom > 0 else None
+    return float(chdtrc(freedom, total)) if freedom > 0 else None
 
 
 def _twice_misfit(size: int, box: BoxCounts) -> float:

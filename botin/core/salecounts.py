@@ -142,8 +142,8 @@ def judged(rows: LeftOut, chance: SaleChance) -> float:
     place = rows.mean[:, None] + away
     logs = LOGS[None, :] - 0.5 * rows.precision[:, None] * (place - rows.value[:, None]) ** 2
     told = np.isfinite(chance.base[rows.level])
-    odds = np.clip(chance.base[rows.level][:, None] + chance.steepness * place, -FARTHEST, FARTHEST)
-    logs += np.where(told[:, None], log_sold(odds, rows.sold[:, None]), 0.0)
+    odds = np.clip(chance.base[rows.level[told]][:, None] + chance.steepness * place[told], -FARTHEST, FARTHEST)
+    logs[told] += log_sold(odds, rows.sold[told][:, None])
     top = logs.max(axis=1)
     each = top + np.log(np.exp(logs - top[:, None]).sum(axis=1))
     return float(rows.copies @ each) - 0.5 * ((chance.steepness - EXPECTED) / SURE) ** 2
