@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from functools import lru_cache
 
 from botin.core.errors import DamageTableError
 
@@ -46,7 +47,8 @@ def damage(marks: Iterable[str], table: Mapping[str, float] = USUAL) -> float:
     return max(LEAST, left) if left < 1 else left
 
 
-def damage_table(text: str) -> dict[str, float]:
+@lru_cache(maxsize=8)
+def damage_table(text: str) -> Mapping[str, float]:
     """Read the table as it is edited: a line a kind, ``gum stain; 55`` leaves 55 %.
 
     Raises

@@ -65,8 +65,8 @@ class Guess:
 NOTHING = Guess(0.0, 0.0, 0.0, Found.NONE, NO_SPREAD)
 
 
-def plain_guess(middle: float, spread: float, found: Found, noise: float) -> Guess:
-    """A log-normal estimate, its mean cut as that of a belief is."""
+def plain_guess(middle: float, spread: float, found: Found, noise: float, mean: float | None = None) -> Guess:
+    """A log-normal estimate, its mean cut as that of a belief is unless it is given."""
     wide = math.exp(Z80 * spread)
     amount = math.exp(middle)
     return Guess(
@@ -75,6 +75,6 @@ def plain_guess(middle: float, spread: float, found: Found, noise: float) -> Gue
         amount * wide,
         found,
         spread,
-        mean=amount * math.exp(min(spread, 1.5) ** 2 / 2),
+        mean=amount * math.exp(min(spread, 1.5) ** 2 / 2) if mean is None else mean,
         noise=noise,
     )

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 from functools import cached_property
@@ -116,15 +116,16 @@ class PriceModel:
             for start in range(0, len(missing), 512):
                 self._believe(missing[start : start + 512])
 
-    def prepare_grades(self) -> None:
-        """Work out all versions that were sold in grades at once, each in the grades it was sold in."""
+    def prepare_grades(self, versions: Collection[tuple[str, str, str]] | None = None) -> None:
+        """Work out versions (all when not given) at once, each in the grades it was sold in."""
         if self.learned is None:
             return
+        wanted = None if versions is None else frozenset(versions)
         cells, facts = self.market.cells, self.market.places.facts
         keys = [
             cells.keys[at]
             for at in np.flatnonzero((facts.grade > 0) & (facts.place >= 0)).tolist()
-            if cells.keys[at] not in self._grade_beliefs
+            if cells.keys[at] not in self._grade_beliefs and (wanted is None or cells.keys[at][:3] in wanted)
         ]
         for start in range(0, len(keys), 256):
             self._believe_grades(keys[start : start + 256])
@@ -237,7 +238,7 @@ class PriceModel:
             wide = math.hypot(raw.spread, spread)
             middle = math.log(raw.amount) + ratio
             mean = raw.mean * math.exp(ratio + min(spread, 1.0) ** 2 / 2)
-            return replace(plain_guess(middle, wide, found, self.noise), mean=mean)
+            return plain_guess(middle, wide, found, self.noise, mean)
         if key not in self._grade_beliefs:
             self._believe_grades([key])
         belief = self._grade_beliefs[key]

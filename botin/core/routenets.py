@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -59,7 +59,13 @@ def sale_nets(prices: FloatArray, costs: SaleCosts) -> FloatArray:
 
 
 def routes_of(
-    copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float = LATER_WEEKS, *, brief: bool = False
+    copy: CopyFacts,
+    costs: SaleCosts,
+    grading: GradingCosts,
+    weeks: float = LATER_WEEKS,
+    *,
+    brief: bool = False,
+    sales: GradedSales | None = None,
 ) -> list[Route]:
     """Work out every route of a copy but keeping.
 
@@ -73,17 +79,21 @@ def routes_of(
         How long “later” is.
     brief : bool
         Only means: who wins, not how sure.
+    sales : GradedSales, optional
+        What the copy brings in its grades, where that was worked out already.
     """
     even = np.full(NODES, 1 / NODES)
     found = [Route(Go.BULK, "", costs.bulk_each, costs.bulk_each, costs.bulk_each, 0.0)]
     if copy.raw.amount > 0:
         raw = _sales(copy.raw)
         ways = costs.open_to(copy.raw.sale)
-        found += [_summed(Go.SELL, "", costs.single_by(way, raw), even, way.name, brief=brief) for way in ways]
+        nets = zip(ways, costs.by_each(ways, raw), strict=True)
+        found += [_summed(Go.SELL, "", net, even, way.name, brief=brief) for way, net in nets]
         if copy.fade is not None and ways:
             found.append(later_route(copy, costs, grading, weeks, brief=brief))
     if copy.chances and _may_pay(copy, costs, grading, max(route.mean for route in found)):
-        found += [graded_route(copy, tier, costs, grading, tier.days / 7, brief=brief) for tier in grading.tiers]
+        sales = sales or GradedSales(copy, costs, grading)
+        found += [graded_route(sales, tier, tier.days / 7, brief=brief) for tier in grading.tiers]
     return found
 
 
@@ -99,7 +109,8 @@ def later_route(
     left, wait = left_after(copy, weeks), 1 - grading.monthly * weeks / WEEKS_A_MONTH
     raw, even = left * _sales(copy.raw), np.full(NODES, 1 / NODES)
     ways = costs.open_to(copy.raw.sale * left) or costs.ways
-    routes = [_summed(Go.LATER, "", costs.single_by(way, raw) * wait, even, way.name, brief=brief) for way in ways]
+    nets = zip(ways, costs.by_each(ways, raw), strict=True)
+    routes = [_summed(Go.LATER, "", net * wait, even, way.name, brief=brief) for way, net in nets]
     return max(routes, key=lambda route: route.mean)
 
 
@@ -127,29 +138,54 @@ def left_after(copy: CopyFacts, weeks: float) -> float:
     return float(copy.fade.share(copy.age_weeks + weeks)) / float(copy.fade.share(copy.age_weeks))
 
 
-def nets_in_grades(
-    copy: CopyFacts, tier: Tier, costs: SaleCosts, grading: GradingCosts, weeks: float, grades: Sequence[float]
-) -> FloatArray:
-    """Nets of a copy in each grade at equally likely sale prices (grades × nodes).
+class GradedSales:
+    """What a copy brings in every grade it may get, after some weeks: worked out once for all tiers of as many days.
 
     A grade without a price sells as if raw. While the card is away its price fades (or rises) like the raw one.
     """
-    left, wait = left_after(copy, weeks), 1 - grading.monthly * weeks / WEEKS_A_MONTH
-    prices = [price if (price := copy.graded.get(grade, copy.raw)).amount > 0 else copy.raw for grade in grades]
-    values = left * np.stack([_sales(price) for price in prices])
-    over = tier.upcharge * (values > tier.ceiling) if tier.ceiling is not None else 0.0
-    nets = sale_nets(values, costs) * wait - tier.fee - over - grading.each - grading.insured * values
-    return np.asarray(nets - (grading.membership_share if tier.member else 0.0))
+
+    def __init__(self, copy: CopyFacts, costs: SaleCosts, grading: GradingCosts) -> None:
+        self.copy, self.costs, self.grading = copy, costs, grading
+        likely = [grade for chances in (copy.chances, *copy.by_house.values()) for grade in chances]
+        seen = [grade for ahead in copy.looks.values() for grade in ahead.grades]
+        self.row = {grade: at for at, grade in enumerate(dict.fromkeys((*likely, *seen)))}
+        self._known: dict[float, tuple[FloatArray, FloatArray]] = {}
+
+    @cached_property
+    def prices(self) -> FloatArray:
+        """Equally likely prices of the next sale in each grade, today (grades × nodes)."""
+        raw, graded = self.copy.raw, self.copy.graded
+        each = [price if (price := graded.get(grade, raw)).amount > 0 else raw for grade in self.row]
+        spread = np.exp(np.array([price.wide for price in each])[:, None] * _points())
+        level = np.array([price.sale for price in each])[:, None]
+        return np.asarray(level * spread / spread.mean(axis=1, keepdims=True))
+
+    def after(self, weeks: float) -> tuple[FloatArray, FloatArray]:
+        """Prices after some weeks, and what selling leaves of them, waiting paid."""
+        if weeks not in self._known:
+            wait = 1 - self.grading.monthly * weeks / WEEKS_A_MONTH
+            values = left_after(self.copy, weeks) * self.prices
+            self._known[weeks] = values, sale_nets(values, self.costs) * wait
+        return self._known[weeks]
+
+    def nets(self, tier: Tier, weeks: float, grades: Sequence[float]) -> FloatArray:
+        """Nets in some grades of a tier (grades × nodes), its fee and everything else paid."""
+        rows = [self.row[grade] for grade in grades]
+        values, sold = (found[rows] for found in self.after(weeks))
+        over = tier.upcharge * (values > tier.ceiling) if tier.ceiling is not None else 0.0
+        grading = self.grading
+        share = grading.membership_share if tier.member else 0.0
+        return np.asarray(sold - tier.fee - over - grading.each - grading.insured * values - share)
 
 
-def graded_route(
-    copy: CopyFacts, tier: Tier, costs: SaleCosts, grading: GradingCosts, weeks: float, *, brief: bool = False
-) -> Route:
+def graded_route(sales: GradedSales, tier: Tier, weeks: float, *, brief: bool = False) -> Route:
     """Grade in one tier and sell after some weeks in all."""
+    copy, grading = sales.copy, sales.grading
     likely = {grade: chance for grade, chance in copy.by_house.get(tier.house, copy.chances).items() if chance > 0}
-    nets = nets_in_grades(copy, tier, costs, grading, weeks, tuple(likely))
-    weights = np.repeat([chance / NODES for chance in likely.values()], NODES)
+    nets = sales.nets(tier, weeks, tuple(likely))
+    weights = np.repeat(np.array(list(likely.values())) / NODES, NODES)
     route = _summed(Go.GRADE, tier.label, nets.reshape(-1), weights, brief=brief)
-    together = grading.together
+    if brief:
+        return replace(route, more=max(0, tier.least - grading.together))
     alone = route.mean + grading.each - grading.alone - (grading.alone_membership if tier.member else 0.0)
-    return replace(route, house=tier.house, more=max(0, tier.least - together), alone=alone)
+    return replace(route, house=tier.house, more=max(0, tier.least - grading.together), alone=alone)

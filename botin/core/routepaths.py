@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from botin.core.routenets import graded_route, later_route
+from botin.core.routenets import GradedSales, graded_route, later_route
 from botin.core.routing import WEEKS_A_MONTH, CopyFacts, GradingCosts, Route
 from botin.core.selling import SaleCosts
 
@@ -51,11 +51,10 @@ def route_paths(
         return ()
     raw = tuple(later_route(copy, costs, grading, month * WEEKS_A_MONTH) for month in range(months + 1))
     found = [RoutePath("sell raw", 0, raw)]
+    sales = GradedSales(copy, costs, grading)
     for tier in grading.tiers if copy.chances else ():
         back = -int(-tier.days // (7 * WEEKS_A_MONTH))
         if back <= months:
-            steps = (
-                graded_route(copy, tier, costs, grading, month * WEEKS_A_MONTH) for month in range(back, months + 1)
-            )
+            steps = (graded_route(sales, tier, month * WEEKS_A_MONTH) for month in range(back, months + 1))
             found.append(RoutePath(f"grade ({tier.label})", back, tuple(steps)))
     return tuple(found)

@@ -7,6 +7,7 @@ otherwise than dear ones. Each price is sold where it leaves most among the chan
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -125,8 +126,13 @@ class SaleCosts:
 
     def single_by(self, way: Channel, prices: FloatArray) -> FloatArray:
         """What a single sale of each price leaves in one channel, whether it takes the price or not."""
-        left = prices * (1 - way.fee) - self.each_by(way)
-        return left - self.sending(prices) if way.sent else left
+        return self.by_each((way,), prices)[0]
+
+    def by_each(self, ways: Sequence[Channel], prices: FloatArray) -> list[FloatArray]:
+        """Return the same for several channels: sending is reckoned once."""
+        sent = self.sending(prices) if any(way.sent for way in ways) else 0.0
+        each = [(way, prices * (1 - way.fee) - self.each_by(way)) for way in ways]
+        return [left - sent if way.sent else left for way, left in each]
 
     def single(self, prices: FloatArray) -> FloatArray:
         """What a single sale of each price leaves where it leaves most; a bulk card's worth where none takes it."""

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from botin.core.routenets import nets_in_grades, routes_of, sale_nets
+from botin.core.routenets import GradedSales, routes_of, sale_nets
 from botin.core.routing import (
     LATER_WEEKS,
     LEAST_GAIN,
@@ -32,7 +32,8 @@ def judge_copy(
 ) -> RouteVerdict:
     """Judge a copy: the best route, why, and how sure that is."""
     looking = looking or Looking(hourly=costs.hourly)
-    routes = routes_of(copy, costs, grading, weeks)
+    sales = GradedSales(copy, costs, grading)
+    routes = routes_of(copy, costs, grading, weeks, sales=sales)
     best, second = _two_best(routes, costs)
     margin = best.mean - second.mean if second else best.mean
     flips = any(
@@ -40,7 +41,7 @@ def judge_copy(
         for side in (-1, 1)
     )
     needed, top_only = _gem_needed(copy, costs, grading)
-    gain = look_gain(copy, routes, costs, grading) - looking.cost if not copy.inspected else 0.0
+    gain = look_gain(sales, routes) - looking.cost if not copy.inspected else 0.0
     go = _verdict(copy, best, gain)
     price_needed = costs.price_for(costs.bulk_below)
     tier = best.tier if best.go is Go.GRADE and go in (Go.GRADE, Go.LOOK) else ""
@@ -56,11 +57,12 @@ def _verdict(copy: CopyFacts, best: Route, gain: float) -> Go:
     return Go.LOOK if gain > LEAST_GAIN else best.go
 
 
-def look_gain(copy: CopyFacts, routes: Sequence[Route], costs: SaleCosts, grading: GradingCosts) -> float:
+def look_gain(sales: GradedSales, routes: Sequence[Route]) -> float:
     """What a look adds before its minutes: the best route after each thing it can show, less the best one now.
 
     Both are averaged over the same looks, so it is never below zero; chances of all tiers that can be used.
     """
+    copy, costs, grading = sales.copy, sales.costs, sales.grading
     tiers = [tier for tier in grading.tiers if tier.least <= grading.together]
     if not copy.looks or not tiers or not any(route.go is Go.GRADE for route in routes):
         return 0.0
@@ -68,7 +70,7 @@ def look_gain(copy: CopyFacts, routes: Sequence[Route], costs: SaleCosts, gradin
     after = []
     for tier in tiers:
         ahead = copy.looks.get(tier.house) or copy.looks[""]
-        nets = nets_in_grades(copy, tier, costs, grading, tier.days / 7, ahead.grades).mean(axis=1)
+        nets = sales.nets(tier, tier.days / 7, ahead.grades).mean(axis=1)
         after.append(ahead.chances @ nets)
     first = next(iter(copy.looks.values()))
     table = np.stack(after)
@@ -99,7 +101,7 @@ def _moved(copy: CopyFacts, side: int) -> CopyFacts:
     """The copy with all prices at one end of their 80 % interval."""
 
     def move(price: Priced) -> Priced:
-        return replace(price, amount=price.amount * math.exp(1.2816 * side * price.spread))
+        return Priced(price.amount * math.exp(1.2816 * side * price.spread), price.spread, price.noise)
 
     graded = {grade: move(price) for grade, price in copy.graded.items()}
     return replace(copy, raw=move(copy.raw), graded=graded)
@@ -112,17 +114,18 @@ def _gem_needed(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts) -> tup
         return None, False
     top = max(tops)
     tier = min(grading.tiers, key=lambda one: one.fee_for(copy.graded[top].amount))
-    raw = max(float(sale_nets(np.array([copy.raw.sale]), costs)[0]), 0.0)
-
-    def net(value: float) -> float:
-        sold = float(sale_nets(np.array([value]), costs)[0])
-        return sold - tier.fee_for(value) - grading.each - grading.insured * value
-
-    others = [(copy.chances.get(g, 0.0), net(copy.graded[g].sale)) for g in tops if g != top]
+    values = [copy.raw.sale, *(copy.graded[grade].sale for grade in tops)]
+    sold = sale_nets(np.array(values), costs).tolist()
+    raw = max(sold[0], 0.0)
+    nets = [
+        net - tier.fee_for(value) - grading.each - grading.insured * value
+        for net, value in zip(sold, values, strict=True)
+    ]
+    others = [(copy.chances.get(g, 0.0), net) for g, net in zip(tops, nets[1:], strict=True) if g != top]
     rest = sum(chance for chance, _ in others)
-    fallback = net(copy.raw.sale) if copy.raw.amount else -tier.fee - grading.each
+    fallback = nets[0] if copy.raw.amount else -tier.fee - grading.each
     below = sum(c * value for c, value in others) / rest if rest > 0 else fallback
-    gain, short = net(copy.graded[top].sale) - below, raw - below
+    gain, short = nets[1 + tops.index(top)] - below, raw - below
     needed = short / gain if gain > 0 and 0 <= short <= gain else (0.0 if gain > 0 and short < 0 else None)
     return needed, below < raw
 

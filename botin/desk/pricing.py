@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 
@@ -137,7 +137,7 @@ class PricePage:
     asking: CompEstimate | None
     guide: CompEstimate | None
     suggested: float | None
-    gem: dict[str, dict[float, float]]
+    gem: Mapping[str, Mapping[float, float]]
     version: CopyRoutes
     copies: tuple[CopyRoutes, ...]
     paths: tuple[RoutePath, ...]
@@ -165,7 +165,7 @@ def price_page(session: Session, bench: Workbench, card_id: int, parallel: str) 
         comp_estimate(raw, bench.today(), PriceKind.ASKING),
         comp_estimate(raw, bench.today(), PriceKind.GUIDE),
         round(guess.high, 2) if guess.found is not Found.NONE else None,
-        {house: j.chances(card, None, house) for house in j.houses},
+        j.chances(card, None),
         CopyRoutes("", None, verdict),
         tuple(CopyRoutes(key, look, verdict_of(j, card, parallel, look)[0]) for key, look in looked.items()),
         route_paths(facts, j.costs, j.terms.costs),

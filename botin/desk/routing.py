@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass, field, replace
 from functools import partial
 from typing import Any
 from zlib import crc32
@@ -59,10 +59,15 @@ class Judging:
     grader: Grader
     settings: Settings
     houses: Mapping[str, tuple[Grader, Standard]]
+    unseen: dict[str, Mapping[str, Mapping[float, float]]] = field(default_factory=dict)
 
-    def chances(self, card: Card, inspection: Inspection | None, house: str = "") -> dict[float, float]:
-        """Chance of each grade of a copy at a house."""
-        return self.house(card.section, house).forecast(inspection)
+    def chances(self, card: Card, inspection: Inspection | None) -> Mapping[str, Mapping[float, float]]:
+        """Chance of each grade of a copy at each house; what nobody looked at shares its section's forecast."""
+        if inspection is not None:
+            return {house: self.house(card.section, house).forecast(inspection) for house in self.houses}
+        if card.section not in self.unseen:
+            self.unseen[card.section] = {h: self.house(card.section, h).forecast(None) for h in self.houses}
+        return self.unseen[card.section]
 
     def house(self, section: str, house: str = "") -> House:
         """Return a house ready to forecast the cards of a section."""
@@ -123,10 +128,10 @@ def judging_key(session: Session, bench: Workbench, record: ProductRecord) -> Ha
 def facts_of(j: Judging, card: Card, parallel: str, inspection: Inspection | None) -> tuple[CopyFacts, Guess]:
     """Gather prices and chances of a copy; a copy with marks is worth less raw."""
     raw = j.model.estimate(card, parallel)
-    by_house: dict[str, dict[float, float]] = {}
+    by_house: Mapping[str, Mapping[float, float]] = {}
     graded: dict[float, Priced] = {}
     if raw.known and j.model.has_grades:
-        by_house = {house: j.chances(card, inspection, house) for house in j.houses}
+        by_house = j.chances(card, inspection)
         grades = sorted({grade for chances in by_house.values() for grade in chances}, reverse=True)
         graded = {grade: _priced(j.model.estimate(card, parallel, f"{grade:g}")) for grade in grades}
     facts = CopyFacts(
@@ -215,8 +220,9 @@ def judge_all(session: Session, bench: Workbench, progress: Progress | None = No
         if not versions:
             continue
         j = judging(session, bench, record)
-        j.model.prepare_all([(section, number, parallel) for _, section, number, parallel, _ in versions])
-        j.model.prepare_grades()
+        keys = [(section, number, parallel) for _, section, number, parallel, _ in versions]
+        j.model.prepare_all(keys)
+        j.model.prepare_grades(keys)
         rows = []
         for card_id, section, number, parallel, count in versions:
             card = j.product.card_by_number.get((section, number))

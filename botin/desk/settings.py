@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields
 from typing import Any
 
@@ -64,7 +65,7 @@ class Settings:
     damage: str = "\n".join(f"{kind}; {100 * left:g}" for kind, left in USUAL.items())
     time_zone: str = ""
 
-    def damage_table(self) -> dict[str, float]:
+    def damage_table(self) -> Mapping[str, float]:
         """Return the share of a clean card's raw price that each kind of damage leaves."""
         return damage_table(self.damage)
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from botin.core.fade import Fade
-from botin.core.routenets import graded_route, routes_of
+from botin.core.routenets import GradedSales, graded_route, routes_of
 from botin.core.routepaths import route_paths
 from botin.core.routing import CopyFacts, Go, GradingCosts, Priced, Tier
 from botin.core.selling import Channel, PostageStep, SaleCosts
@@ -113,7 +113,7 @@ def test_routes_month_by_month() -> None:
     assert (raw.first, raw.best[0]) == (0, 0)
     assert (one.label, one.first, len(one.steps)) == ("grade (A value)", 3, 10)
     assert one.steps[0].mean == pytest.approx((200 * shares[3] - 1) * 0.97 - 20)
-    assert one.steps[0] == graded_route(copy, HOUSES.tiers[0], SaleCosts(fixed=1.0), HOUSES, 3 * 4.35)
+    assert one.steps[0] == graded_route(GradedSales(copy, SaleCosts(fixed=1.0), HOUSES), HOUSES.tiers[0], 3 * 4.35)
 
 
 def test_no_path_without_a_price() -> None:

@@ -33,9 +33,10 @@ def test_a_house_caps_by_its_own_limits(session: Session, bench: Workbench) -> N
     card = j.product.cards_by_section["signed"][0]
     look = Inspection(corners=10, edges=10, surface=10, front=57, back=60)
     assert set(j.houses) == {"House A", "House B"}
-    assert j.chances(card, look, "House A")[10.0] == 0.0
-    assert j.chances(card, look, "House B")[10.0] > 0.3
-    assert sum(j.chances(card, look, "House B").values()) == pytest.approx(1.0)
+    chances = j.chances(card, look)
+    assert chances["House A"][10.0] == 0.0
+    assert chances["House B"][10.0] > 0.3
+    assert sum(chances["House B"].values()) == pytest.approx(1.0)
 
 
 def test_a_house_learns_from_its_own_returns_only(session: Session, bench: Workbench) -> None:
