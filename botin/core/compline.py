@@ -30,6 +30,14 @@ class CompLineError(BotinError):
     status = 422
 
 
+class UnknownCardError(CompLineError):
+    """A line of prices that begins with no card of its product; ``word`` is what stands there."""
+
+    def __init__(self, word: str, product: str) -> None:
+        super().__init__(f"There is no card “{word}” on the checklist of {product}.")
+        self.word = word
+
+
 @dataclass(frozen=True, slots=True)
 class CompLine:
     """What a line said."""
@@ -144,8 +152,7 @@ def _cards(product: Product, words: list[str]) -> tuple[list[Card], list[str]]:
         number = names.number(section, words[size]) if section else None
         if section and number:
             return [product.card_by_number[(section, number)]], words[size:]
-    message = f"There is no card “{words[0]}” on the checklist of {product.name}."
-    raise CompLineError(message)
+    raise UnknownCardError(words[0], product.name)
 
 
 def _sealed(product: Product, words: list[str]) -> tuple[str, str, str, list[str]]:

@@ -53,6 +53,7 @@ class Answers:
     median: Figure
     loss: Figure
     at_least: Figure
+    net: Figure
     graded: Figure
 
 
@@ -84,7 +85,7 @@ class BuyPage:
     mine: tuple[MyBox, ...]
     verdict: BuyVerdict
     evidence: Case
-    error_bound: float
+    error_at_cost: float
     assumptions: tuple[str, ...]
     settings: Settings
 
@@ -122,7 +123,10 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
     median = curve.quantile(0.5) or 0.0
     ways = other_ways(session, bench, record, wishes, (cost, median), settings, question.wait)
     evidence = _evidence(ready, curve, cost, rows, ways, settings)
-    gems, graded = gem_terms(session, bench, record, settings), question.how(graded=True)
+    gems = gem_terms(session, bench, record, settings)
+    net, graded = (
+        prepared(session, bench, record, how, settings) for how in (question.how(net=True), question.how(graded=True))
+    )
     scored = _scored(ready, evidence, rows, ways, gems)
     return BuyPage(
         record=record,
@@ -130,7 +134,7 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
         format=fmt,
         question=question,
         currency=product.currency,
-        answers=_answers(question, ready, prepared(session, bench, record, graded, settings), gems),
+        answers=_answers(question, ready, (net, graded), gems),
         curve=curve,
         case=ready.curve(cost, fmt.boxes_per_case, one_case=True) if fmt.boxes_per_case else None,
         several=ready.curve(cost, question.boxes),
@@ -154,13 +158,14 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
         mine=my_boxes(session, bench, record, question.format),
         verdict=decide(evidence),
         evidence=evidence,
-        error_bound=curve.error_bound(cost),
+        error_at_cost=curve.error_at(cost) if cost < curve.grid.reach else 0.0,
         assumptions=(*ready.box.assumptions, ready.repeats.words()),
         settings=settings,
     )
 
 
-def _answers(question: Question, ready: Prepared, graded_box: Prepared, gems: GemTerms) -> Answers:
+def _answers(question: Question, ready: Prepared, after: tuple[Prepared, Prepared], gems: GemTerms) -> Answers:
+    """Put the figures together; ``after`` are the box after selling, and with the best cards graded."""
     cost, x = question.price.total, question.at_least or question.price.total
     curve = ready.curve(max(cost, x / 2))
     price = Input("cost of the box", cost, "money")
@@ -171,7 +176,7 @@ def _answers(question: Question, ready: Prepared, graded_box: Prepared, gems: Ge
     )
     notes = (*ready.box.assumptions, ready.repeats.words())
     law = "from the whole distribution: the product of the lines’ characteristic functions, inverted"
-    graded = graded_box.curve(cost)
+    net, graded = (box.curve(cost) for box in after)
     grading = (price, Input("grading a card", gems.cost, "money"))
     return Answers(
         cost=question.price.figure(),
@@ -182,8 +187,15 @@ def _answers(question: Question, ready: Prepared, graded_box: Prepared, gems: Ge
             "loss when it loses", curve.expected_loss(cost), "money", "E[cost − value | value < cost]", (price,)
         ),
         at_least=Figure("chance of at least", curve.chance_at_least(x), "share", f"P(value ≥ {x:,.2f}), {law}"),
+        net=Figure(
+            "pays after the costs of selling",
+            net.chance_at_least(cost),
+            "share",
+            "what is left of every card after fees, postage and time, or what it brings in bulk",
+            (price,),
+        ),
         graded=Figure(
-            "pays when the best are graded",
+            "the same, with the best graded",
             graded.chance_at_least(cost),
             "share",
             "every card that gains by it is sent in; with the gem share it sells as top grade, else as raw; net",

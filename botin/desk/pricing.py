@@ -9,7 +9,7 @@ from datetime import timedelta
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
-from botin.core.compline import SEALED, read_comp_line
+from botin.core.compline import SEALED, UnknownCardError, read_comp_line
 from botin.core.comps import CompEstimate, comp_estimate
 from botin.core.errors import BotinError
 from botin.core.grading import Inspection
@@ -25,11 +25,14 @@ from botin.desk.pricefiles import rates_into
 from botin.desk.routing import Judging, facts_of, inspections, judged, kept_judging, verdict_of
 from botin.desk.workbench import Workbench
 from botin.standins.soldfeed import SoldFeed, usable
-from botin.store.models import CardRecord, PriceRecord, ProductRecord
+from botin.store.models import CardRecord, PriceRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import LookRecord, VerdictRecord
 from botin.store.prices import add_prices
 
 FETCH_DAYS = 120
+
+NAMED = 3
+"""So many other products are named where a card is not of the one chosen."""
 
 
 @dataclass(frozen=True)
@@ -47,6 +50,8 @@ def type_comps(session: Session, bench: Workbench, record: ProductRecord, text: 
     for line in filter(None, (part.strip() for part in text.splitlines())):
         try:
             found = read_comp_line(product, line, bench.today(), rates=rates_into(session, record))
+        except UnknownCardError as exc:
+            wrong.append((line, f"{exc.message}{_elsewhere(session, record, exc.word)}"))
         except BotinError as exc:
             wrong.append((line, exc.message))
         else:
@@ -56,6 +61,21 @@ def type_comps(session: Session, bench: Workbench, record: ProductRecord, text: 
         add_prices(session, record, rows)
         session.commit()
     return Typed(tuple(stored), tuple(wrong))
+
+
+def _elsewhere(session: Session, record: ProductRecord, number: str) -> str:
+    """Name the products that have such a card, since the line may have been typed under another one."""
+    query = (
+        select(ProductRecord.name)
+        .join(SectionRecord, SectionRecord.product_id == ProductRecord.id)
+        .join(CardRecord, CardRecord.section_id == SectionRecord.id)
+        .where(func.lower(CardRecord.number) == number.lower(), ProductRecord.id != record.id)
+        .order_by(ProductRecord.released_on.desc())
+        .distinct()
+        .limit(NAMED)
+    )
+    names = session.scalars(query).all()
+    return f" There is one in {', '.join(names)}: choose the product first." if names else ""
 
 
 @dataclass(frozen=True)

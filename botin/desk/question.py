@@ -54,6 +54,7 @@ class Question:
     notes: dict[str, str] = field(default_factory=dict)
     price_by: str = ""
 
-    def how(self, format_key: str = "", *, graded: bool = False) -> How:
+    def how(self, format_key: str = "", *, graded: bool = False, net: bool = False) -> How:
         """Return the choices that change what a format is worth."""
-        return How(format_key or self.format, self.net or graded, graded, self.repeats, self.seeding, self.measured)
+        sold = self.net or graded or net
+        return How(format_key or self.format, sold, graded, self.repeats, self.seeding, self.measured)

@@ -19,6 +19,7 @@ def log(page: Page, line: str) -> None:
     page.keyboard.press("Enter")
 
 
+@pytest.mark.slow
 def test_from_the_sealed_box_to_the_verdict_and_after_a_restart(page: Page, server: Server) -> None:
     page.goto("/")
     expect(page.get_by_role("heading", name="Sealed")).to_contain_text("4")

@@ -66,7 +66,8 @@ def test_net_is_less_and_grading_is_its_own_answer(session: Session, bench: Work
     record = bench.record(session, 1)
     gross, net = (buy_page(session, bench, record, replace(ASKED, net=net)) for net in (False, True))
     assert net.curve.mean < gross.curve.mean
-    assert gross.answers.graded.value is not None
+    assert net.answers.net.value == net.answers.pays.value == gross.answers.net.value
+    assert gross.answers.net.value <= min(gross.answers.pays.value, gross.answers.graded.value)
 
 
 def test_wishes_are_read_and_priced_as_singles(session: Session, bench: Workbench) -> None:

@@ -10,6 +10,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.desk import orders
+from botin.desk.pricing import type_comps
 from botin.desk.workbench import Workbench
 from botin.store.models import PullRecord
 from botin.store.models_copies import ArrivalRecord, DecisionRecord, DepartureRecord, InspectionRecord
@@ -120,3 +121,15 @@ def test_a_grade_that_came_back_stands_on_the_copy(client: FlaskClient, session:
     assert f"grade {one.grade}</b>" in page
     out = orders.orders(session)[0].copies[0]
     assert "out for grading" in client.get(f"/prices/card/{out.card_id}?finish={out.parallel}").text
+
+
+def test_a_price_of_a_card_of_another_product_says_where_that_card_is(session: Session, bench: Workbench) -> None:
+    """The page begins on the newest product; a line for another one is not just refused."""
+    first, other = bench.record(session, 1), bench.record(session, 2)
+    numbers = {card.number for card in bench.product(session, first).cards}
+    only = next(card.number for card in bench.product(session, other).cards if card.number not in numbers)
+    found = type_comps(session, bench, first, f"{only} 4.50\nnowhere 3")
+    assert found.stored == ()
+    assert other.name in found.wrong[0][1]
+    assert found.wrong[0][1].endswith("choose the product first.")
+    assert found.wrong[1][1] == f"There is no card “nowhere” on the checklist of {first.name}."
