@@ -108,6 +108,7 @@ def main() -> None:
         with sessions(engine)() as session:
             build_demo(session, Workbench(sessions(engine), lambda: NOW))
         engine.dispose()
+        settle_memory()
         bench_prices.prices(show)
         if "prices" in sys.argv:
             return

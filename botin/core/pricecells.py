@@ -3,16 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date
-from itertools import chain, compress
 
 import numpy as np
 import numpy.typing as npt
 
 from botin.core.counts import FloatArray
-from botin.core.prices import HALF_LIFE_DAYS, PriceKind, PriceRow
 
 Ints = npt.NDArray[np.int64]
 BoolArray = npt.NDArray[np.bool_]
@@ -67,36 +63,6 @@ class Cells:
     def summed(self, values: FloatArray) -> FloatArray:
         """Add up something over the sales of each cell."""
         return np.bincount(self.cell, values, len(self.keys)).astype(np.float64)
-
-
-def age_weights(rows: Sequence[PriceRow], as_of: date) -> FloatArray:
-    """Return the weights by age of many prices at once: as `age_weight` gives them one by one."""
-    undated, today = as_of.toordinal() - HALF_LIFE_DAYS, as_of.toordinal()
-    days = np.array([undated if row.sold_on is None else row.sold_on.toordinal() for row in rows], np.float64)
-    return np.asarray(0.5 ** (np.maximum(0.0, today - days) / HALF_LIFE_DAYS))
-
-
-def cells_of(rows: Mapping[Key, Sequence[PriceRow]], as_of: date) -> Cells:
-    """Lay the sales of all versions out; age weights are scaled to the effective number of sales (Kish 1965).
-
-    With n_eff = (Σw)² ÷ Σw² the newest sales lead, and a version sold only long ago still has its sales.
-    """
-    every = list(chain.from_iterable(rows.values()))
-    told = np.array([row.kind is PriceKind.SOLD and row.amount > 0 for row in every], np.bool_)
-    group = np.repeat(np.arange(len(rows)), [len(found) for found in rows.values()])[told]
-    sizes = np.bincount(group, minlength=len(rows))
-    kept = tuple(key for key, size in zip(rows, sizes.tolist(), strict=True) if size)
-    flat, sizes = list(compress(every, told.tolist())), sizes[sizes > 0]
-    cell = np.repeat(np.arange(len(kept)), sizes)
-    raw = age_weights(flat, as_of) + 1e-12
-    top = np.zeros(len(kept))
-    np.maximum.at(top, cell, raw)
-    raw = raw / top[cell] if flat else raw
-    total, squares = np.bincount(cell, raw, len(kept)), np.bincount(cell, raw * raw, len(kept))
-    scale = np.divide(total, squares, out=np.ones(len(kept)), where=squares > 0)
-    start = np.concatenate(([0], np.cumsum(sizes)[:-1])) if kept else np.zeros(0, np.int64)
-    logs = np.log(np.array([row.amount for row in flat], np.float64))
-    return Cells(kept, logs, raw * scale[cell] if flat else raw, cell, start.astype(np.int64))
 
 
 def wild_density(away: FloatArray) -> FloatArray:

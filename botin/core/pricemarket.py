@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from functools import cached_property
@@ -12,8 +11,9 @@ from functools import cached_property
 import numpy as np
 
 from botin.core.counts import FloatArray
-from botin.core.pricecells import Cells, Ints, Key, Middles, cells_of, middles, sale_noise
-from botin.core.prices import PriceRow
+from botin.core.pricecells import Cells, Ints, Key, Middles, middles, sale_noise
+from botin.core.pricerows import Given
+from botin.core.prices import HALF_LIFE_DAYS
 from botin.core.product import Product
 from botin.core.versions import Versions
 
@@ -120,13 +120,34 @@ class Market:
         return frozenset(self.versions.level[self.places.sold].tolist()) | {level for level, _ in self.usual}
 
 
-def market_of(
-    product: Product,
-    versions: Versions,
-    rows: Mapping[Key, Sequence[PriceRow]],
-    as_of: date,
-    like: Places | None = None,
-) -> Market:
+def age_weights(days: FloatArray, as_of: date) -> FloatArray:
+    """Return the weights by age of many days (ordinals; nan for none): as `age_weight` gives them one by one."""
+    ages = np.maximum(0.0, as_of.toordinal() - np.where(np.isnan(days), as_of.toordinal() - HALF_LIFE_DAYS, days))
+    return np.asarray(0.5 ** (ages / HALF_LIFE_DAYS))
+
+
+def cells_of(rows: Given, as_of: date) -> Cells:
+    """Lay the sales of all versions out; age weights are scaled to the effective number of sales (Kish 1965).
+
+    With n_eff = (Σw)² ÷ Σw² the newest sales lead, and a version sold only long ago still has its sales.
+    """
+    place = rows.order[rows.sale[rows.order]]
+    sizes = np.bincount(rows.of[place], minlength=len(rows.number))
+    kept = tuple(key for key, size in zip(rows.number, sizes.tolist(), strict=True) if size)
+    sizes = sizes[sizes > 0]
+    cell = np.repeat(np.arange(len(kept)), sizes)
+    raw = age_weights(rows.day[place], as_of) + 1e-12
+    top = np.zeros(len(kept))
+    np.maximum.at(top, cell, raw)
+    raw = raw / top[cell] if len(place) else raw
+    total, squares = np.bincount(cell, raw, len(kept)), np.bincount(cell, raw * raw, len(kept))
+    scale = np.divide(total, squares, out=np.ones(len(kept)), where=squares > 0)
+    start = np.concatenate(([0], np.cumsum(sizes)[:-1])) if kept else np.zeros(0, np.int64)
+    weights = raw * scale[cell] if len(place) else raw
+    return Cells(kept, np.log(rows.amount[place]), weights, cell, start.astype(np.int64))
+
+
+def market_of(product: Product, versions: Versions, rows: Given, as_of: date, like: Places | None = None) -> Market:
     """Lay out what was given.
 
     Parameters

@@ -8,7 +8,6 @@ middle 80 %.
 from __future__ import annotations
 
 import math
-from collections import defaultdict
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import date
@@ -24,6 +23,7 @@ from botin.core.pricegrid import Ask, Belief, Sales, believe, in_grade, sales_of
 from botin.core.priceguess import NO_SPREAD, NOTHING, Z80, Found, Guess, plain_guess
 from botin.core.pricelearning import FEWEST, Learned, Learning, no_ratios
 from botin.core.pricemarket import Market, grade_number, market_of
+from botin.core.pricerows import Given, given
 from botin.core.prices import PriceKind, PriceRow
 from botin.core.product import Card, Product
 from botin.core.versions import Versions, versions_of, with_priced
@@ -53,15 +53,13 @@ class PriceModel:
         self, product: Product, rows: Iterable[PriceRow], as_of: date, like: PriceModel | None = None
     ) -> None:
         self.product, self.as_of = product, as_of
-        self._rows: dict[Key, list[PriceRow]] = defaultdict(list)
-        for row in rows:
-            self._rows[(row.section, row.number, row.parallel, row.grade)].append(row)
         same = like is not None and like.product is product
+        self.given: Given = given(list(rows), like.given if like is not None else None)
         listed = like.listed if like is not None and same else versions_of(product)
         self.listed: Versions = listed
-        self.versions: Versions = with_priced(listed, product, (key[:3] for key in self._rows))
+        self.versions: Versions = with_priced(listed, product, (key[:3] for key in self.given.number))
         before = like.market.places if like is not None and same else None
-        self.market: Market = market_of(product, self.versions, self._rows, as_of, before)
+        self.market: Market = market_of(product, self.versions, self.given, as_of, before)
         self.noise = self.market.noise
         self._known: dict[Key, Guess] = {}
         self._ratios: dict[tuple[str, float], tuple[float, float]] = {}
@@ -76,15 +74,15 @@ class PriceModel:
 
     def rows(self, card: Card, parallel: str, grade: str = "") -> list[PriceRow]:
         """Return the prices of one version in one grade, of every kind."""
-        return self._rows.get((card.section, card.number, parallel, grade), [])
+        return self.given.under((card.section, card.number, parallel, grade))
 
     def grades(self, card: Card, parallel: str) -> list[str]:
         """Return the grades in which a version has prices, raw first."""
-        return sorted({key[3] for key in self._rows if key[:3] == (card.section, card.number, parallel)})
+        return sorted({key[3] for key in self.given.number if key[:3] == (card.section, card.number, parallel)})
 
     def own(self, key: Key) -> CompEstimate | None:
         """Return what a version's own sales say by themselves."""
-        return comp_estimate(self._rows.get(key, []), self.as_of)
+        return comp_estimate(self.given.under(key), self.as_of)
 
     @property
     def has_grades(self) -> bool:
@@ -165,7 +163,7 @@ class PriceModel:
             if version not in self._beliefs:
                 self._believe([version])
             found = self._raw_found(card, key)
-            if found.known or not self._rows.get(key):
+            if found.known or key not in self.given.number:
                 return found
         own = self.own(key)
         if own is not None:
