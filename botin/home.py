@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import secrets
 from datetime import UTC, datetime
 from pathlib import Path
@@ -10,6 +11,7 @@ from pathlib import Path
 import platformdirs
 
 DATABASE = "botin.db"
+_KEY = re.compile(r"[0-9a-f]{64}")
 SECRET = "secret-key"  # noqa: S105  (a file name)
 
 
@@ -27,13 +29,30 @@ def home_folder(override: Path | None = None) -> Path:
 
 
 def secret_key(folder: Path) -> str:
-    """Return the key that signs cookies, made at the first start and readable by its owner only."""
+    """Return the key that signs cookies, made at the first start and readable by its owner only.
+
+    A key file that is empty or cut off is replaced: with it every form would be refused. Pages that were open have
+    to be loaded again.
+    """
     path = folder / SECRET
     try:
         handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
     except FileExistsError:
-        return path.read_text("ascii")
+        key = path.read_text("ascii", errors="replace").strip()
+        if _KEY.fullmatch(key):
+            return key
+        part = path.with_suffix(".part")
+        handle = os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+        key = _write_key(handle)
+        part.replace(path)
+        return key
+    return _write_key(handle)
+
+
+def _write_key(handle: int) -> str:
+    key = secrets.token_hex(32)
     with os.fdopen(handle, "w", encoding="ascii") as file:
-        key = secrets.token_hex(32)
         file.write(key)
+        file.flush()
+        os.fsync(handle)
     return key

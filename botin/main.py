@@ -69,7 +69,8 @@ def run_server(home: Path, port: int, *, demo: bool) -> None:
 
     from botin.desk.settings import load_settings  # noqa: PLC0415
     from botin.desk.workbench import Workbench  # noqa: PLC0415
-    from botin.store.engine import migrate, open_engine, sessions  # noqa: PLC0415
+    from botin.store.engine import open_engine, sessions  # noqa: PLC0415
+    from botin.store.upgrade import migrate  # noqa: PLC0415
     from botin.web.app import create_app  # noqa: PLC0415
 
     engine = open_engine(home / DATABASE)
@@ -107,7 +108,8 @@ def demo(home: Path, port: int, *, keep: bool) -> None:
     """Serve the demo on a fresh working copy of its data."""
     from botin.demo.build import build_demo  # noqa: PLC0415
     from botin.desk.workbench import Workbench  # noqa: PLC0415
-    from botin.store.engine import migrate, open_engine, sessions  # noqa: PLC0415
+    from botin.store.engine import open_engine, sessions  # noqa: PLC0415
+    from botin.store.upgrade import migrate  # noqa: PLC0415
 
     marker = home / "demo"
     if home.exists() and not keep:

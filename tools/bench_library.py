@@ -17,8 +17,9 @@ from botin.desk.library import import_files
 from botin.desk.workbench import Workbench
 from botin.home import utc_now
 from botin.store.catalog import save_product
-from botin.store.engine import migrate, open_engine, sessions
+from botin.store.engine import open_engine, sessions
 from botin.store.search import CardFilter, find_cards
+from botin.store.upgrade import migrate
 
 QUERIES = (
     "orla",

@@ -15,7 +15,8 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from botin.demo.build import build_demo
 from botin.desk.workbench import Workbench
 from botin.home import DATABASE
-from botin.store.engine import migrate, open_engine, sessions
+from botin.store.engine import open_engine, sessions
+from botin.store.upgrade import migrate
 from tests.killing import run, verify
 from tests.server import Server
 

@@ -9,7 +9,9 @@ from pathlib import Path
 from alembic import command
 from alembic.config import Config
 
-from botin.store.engine import MIGRATIONS, migrate, open_engine
+from botin.store.engine import open_engine
+from botin.store.revisions import MIGRATIONS
+from botin.store.upgrade import migrate
 
 
 def main(rev: str, message: str) -> None:

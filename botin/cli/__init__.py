@@ -5,18 +5,15 @@ from __future__ import annotations
 import click
 
 from botin import __version__
-from botin.core.errors import BotinError, UnreadableFileError
+from botin.core.errors import BotinError
 
 
-class UnreadableException(click.ClickException):
-    """A file that cannot be read."""
+class FailureException(click.ClickException):
+    """An expected failure, with the exit code of its class."""
 
-    exit_code = UnreadableFileError.exit_code
-
-
-def _failure(error: BotinError) -> click.ClickException:
-    kind = UnreadableException if isinstance(error, UnreadableFileError) else click.ClickException
-    return kind(error.message)
+    def __init__(self, error: BotinError) -> None:
+        super().__init__(error.message)
+        self.exit_code = error.exit_code  # type: ignore[misc]  # each failure has its own
 
 
 class Guarded(click.Group):
@@ -27,7 +24,7 @@ class Guarded(click.Group):
         try:
             return super().invoke(ctx)
         except BotinError as exc:
-            raise _failure(exc) from exc
+            raise FailureException(exc) from exc
 
 
 @click.group(cls=Guarded)

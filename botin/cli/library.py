@@ -20,7 +20,8 @@ HOME = click.option(
 
 def opened(home: Path | None) -> Engine:
     """Open the store of a data directory, brought up to date."""
-    from botin.store.engine import migrate, open_engine  # noqa: PLC0415  (scripts need no store)
+    from botin.store.engine import open_engine  # noqa: PLC0415  (scripts need no store)
+    from botin.store.upgrade import migrate  # noqa: PLC0415
 
     engine = open_engine(home_folder(home) / DATABASE)
     migrate(engine)

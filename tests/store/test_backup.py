@@ -17,8 +17,9 @@ from botin.core.errors import UnreadableFileError
 from botin.desk.rip import close_box, open_box
 from botin.desk.workbench import Workbench
 from botin.home import DATABASE
-from botin.store.backup import FOLDER, KEPT, backup_to, restore, rolling_backup, verify
+from botin.store.backup import FOLDER, KEPT, backup_to, rolling_backup, verify
 from botin.store.models import BoxRecord
+from botin.store.restoring import restore
 
 NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
 
@@ -42,7 +43,7 @@ def test_the_last_ten_are_kept(home: Path, tmp_path: Path) -> None:
         rolling_backup(home / DATABASE, tmp_path / FOLDER, NOW + timedelta(minutes=minute))
     names = sorted(path.name for path in (tmp_path / FOLDER).iterdir())
     assert len(names) == KEPT
-    assert names[-1] == "botin-20261124-091200.db"
+    assert names[-1] == "botin-000013-20261124-091200.db"
 
 
 def test_closing_an_opening_takes_a_backup(session: Session, bench: Workbench, home: Path) -> None:
