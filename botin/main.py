@@ -19,6 +19,8 @@ from botin.cli import routing as routing  # noqa: PLC0414
 from botin.cli import scripts as scripts  # noqa: PLC0414
 from botin.cli.library import HOME
 from botin.home import DATABASE, home_folder, secret_key, utc_now
+from botin.store.logfile import write_log
+from botin.store.onlyone import Serving
 
 if TYPE_CHECKING:
     from flask import Flask
@@ -61,6 +63,10 @@ def settle_memory() -> None:
     gc.set_threshold(20_000, 20, 50)
 
 
+ROOM: dict[str, int] = {"threads": 12, "connection_limit": 1_000, "channel_timeout": 20, "cleanup_interval": 5}
+"""More threads than one window asks for at once; a connection on which nothing comes is dropped after 20 seconds."""
+
+
 def run_server(home: Path, port: int, *, demo: bool) -> None:
     """Serve the app on the loopback address until it is stopped."""
     gc.disable()  # what is loaded now stays: looking for garbage in it costs a tenth of the start
@@ -73,6 +79,9 @@ def run_server(home: Path, port: int, *, demo: bool) -> None:
     from botin.store.upgrade import migrate  # noqa: PLC0415
     from botin.web.app import create_app  # noqa: PLC0415
 
+    serving = Serving(home)
+    serving.hold()
+    write_log(home)
     engine = open_engine(home / DATABASE)
     migrate(engine)
     bench = Workbench(sessions(engine), utc_now, home)
@@ -81,13 +90,14 @@ def run_server(home: Path, port: int, *, demo: bool) -> None:
     app = create_app(bench, secret_key(home), demo=demo)
     gc.enable()
     try:
-        server = create_server(app, host="127.0.0.1", port=port, threads=6, ident=None)
+        server = create_server(app, host="127.0.0.1", port=port, ident=None, **ROOM)
     except OSError as exc:
         message = f"Port {port} is taken, perhaps by another Botin. Stop it, or name another one with --port."
         raise click.ClickException(message) from exc
     warm_up = Timer(3.0, warm, (app,))
     warm_up.daemon = True
     warm_up.start()
+    serving.tell(f"http://127.0.0.1:{server.effective_port}")
     click.echo(f"Botin is at http://127.0.0.1:{server.effective_port}  (Ctrl+C stops it)", err=True)
     server.run()
 

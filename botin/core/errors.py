@@ -45,6 +45,13 @@ class BadAmountError(BotinError):
         super().__init__(f"“{text}” is not an amount. Write it like 39.99 or 2200.")
 
 
+class AmountTooLargeError(BadAmountError):
+    """An amount beyond what any card or box costs."""
+
+    def __init__(self, text: str) -> None:
+        BotinError.__init__(self, f"“{text[:30]}” is too large an amount. Write what it cost, like 39.99.")
+
+
 class CurrencyMismatchError(BotinError):
     """Two currencies were added without a rate."""
 

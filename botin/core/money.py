@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass
 from decimal import ROUND_HALF_EVEN, Decimal, InvalidOperation
 
-from botin.core.errors import BadAmountError, CurrencyMismatchError
+from botin.core.errors import AmountTooLargeError, BadAmountError, CurrencyMismatchError
 
 # ISO 4217 minor unit exponents that differ from 2 (from memory of ISO 4217 table A.1).
 EXPONENTS = {
@@ -52,6 +52,10 @@ class Money:
         return cls(int(scaled.quantize(Decimal(1), rounding=ROUND_HALF_EVEN)), currency)
 
 
+MOST_MINOR = 10**12
+"""Larger amounts are slips of the hand: ten thousand million in a currency with two decimals."""
+
+
 def parse_money(text: str, currency: str) -> Money:
     """Read an amount as typed: ``39.99``, ``39,99``, ``2,200``, ``1 234.50``.
 
@@ -60,7 +64,7 @@ def parse_money(text: str, currency: str) -> Money:
     Raises
     ------
     BadAmountError
-        When it is no amount, is finer than the minor unit, or can be read in two ways.
+        When it is no amount, is finer than the minor unit, can be read in two ways, or is beyond any card.
     """
     bare = text.strip().removesuffix(currency).removeprefix(currency).strip()
     if not _AMOUNT.fullmatch(bare):
@@ -73,6 +77,8 @@ def parse_money(text: str, currency: str) -> Money:
     scaled = value * 10 ** exponent(currency)
     if scaled != scaled.to_integral_value():
         raise BadAmountError(text)
+    if abs(scaled) > MOST_MINOR:
+        raise AmountTooLargeError(text)
     return Money(int(scaled), currency)
 
 

@@ -43,7 +43,7 @@ def number_key(text: str) -> str:
     bare = text.strip().casefold().removeprefix("no.").removeprefix("nr.").lstrip("#").strip()
     bare = re.sub(r"^(\d+)\.0+$", r"\1", bare)
     parts = re.findall(r"\d+|[^\W\d_]+", unicodedata.normalize("NFKC", bare))
-    return "".join(part.lstrip("0") or "0" if part.isdigit() else part for part in parts)
+    return "".join(part.lstrip("0") or "0" if part.isdecimal() else part for part in parts)
 
 
 def stem(words: str) -> frozenset[str]:

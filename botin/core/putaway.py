@@ -76,6 +76,6 @@ def in_order(copy: Facts) -> tuple[str, tuple[tuple[int, str], ...], str]:
     parts = re.findall(r"\d+|\D+", copy.number)
     return (
         copy.section,
-        tuple((int(part), "") if part.isdigit() else (0, part.casefold()) for part in parts),
+        tuple((int(part), "") if part.isdecimal() else (0, part.casefold()) for part in parts),
         copy.parallel,
     )

@@ -63,7 +63,7 @@ def gem_terms(session: Session, bench: Workbench, record: ProductRecord, setting
     quality, grader = bench.keep(
         key, lambda: (qualities(session, record.id).get(""), learn_grader(returned_grades(session)))
     )
-    if quality is None or quality.counted < ENOUGH or not terms.top_grade.isdigit():
+    if quality is None or quality.counted < ENOUGH or not terms.top_grade.isdecimal():
         return terms
     chances = chances_of(quality, grader)
     return replace(terms, gem_chance=chances.get(float(terms.top_grade), 0.0), counted=quality.counted)

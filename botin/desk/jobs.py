@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -9,7 +10,9 @@ from concurrent.futures import TimeoutError as NotYetError
 from dataclasses import dataclass, field
 from threading import Lock
 
-from botin.core.errors import NotFoundError
+from botin.core.errors import BotinError, NotFoundError
+
+log = logging.getLogger(__name__)
 
 MOMENT = 0.8
 """Seconds a request waits for a job before it shows a progress bar."""
@@ -41,9 +44,22 @@ class Job:
 
 
 class Jobs:
-    """The jobs of this process, one at a time in the order they came."""
+    """The jobs of this process, one at a time in the order they came.
 
-    def __init__(self) -> None:
+    Parameters
+    ----------
+    failed : callable
+        Told of every job that broke, with what it broke on; what a job refuses in words is told where it was asked.
+    went_well : callable
+        Told of every job that did not.
+    """
+
+    def __init__(
+        self,
+        failed: Callable[[Job, BaseException], None] = lambda _job, _error: None,
+        went_well: Callable[[Job], None] = lambda _job: None,
+    ) -> None:
+        self._failed, self._went_well = failed, went_well
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="job")
         self._jobs: OrderedDict[str, Job] = OrderedDict()
         self._lock = Lock()
@@ -58,8 +74,20 @@ class Jobs:
             self._jobs[key] = job
             while len(self._jobs) > KEPT:
                 self._jobs.popitem(last=False)
-        job.future = self._pool.submit(work, job)
+        job.future = self._pool.submit(self._run, work, job)
         return job
+
+    def _run(self, work: Callable[[Job], int], job: Job) -> int:
+        try:
+            found = work(job)
+        except BotinError:
+            raise
+        except BaseException as exc:
+            log.exception("job failed: %s", job.words)
+            self._failed(job, exc)
+            raise
+        self._went_well(job)
+        return found
 
     def get(self, key: str) -> Job:
         """Return a job.

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from datetime import UTC, date, datetime, tzinfo
+from errno import ENOSPC
 from pathlib import Path
 from threading import Lock
 from typing import Any, TypeVar
@@ -19,7 +20,8 @@ from botin.core.modelbook import ModelBook
 from botin.core.pricemodel import PriceModel
 from botin.core.prices import PriceBook, PriceRow
 from botin.core.product import Product
-from botin.desk.jobs import Jobs
+from botin.desk.jobs import Job, Jobs
+from botin.desk.troubles import Troubles
 from botin.home import DATABASE
 from botin.store.backup import FOLDER, rolling_backup
 from botin.store.catalog import load_product
@@ -28,6 +30,21 @@ from botin.store.prices import load_prices
 
 Made = TypeVar("Made")
 KEPT, KEPT_SMALL = 256, 8_192
+
+
+ADVICE = "The log in the data directory has the rest."
+
+
+def _kind(job: Job) -> str:
+    return job.words
+
+
+def _plainly(error: BaseException) -> str:
+    """Say what a failure of the system means for the user."""
+    text = str(error).splitlines()[0] if str(error) else type(error).__name__
+    if (isinstance(error, OSError) and error.errno == ENOSPC) or "disk is full" in text:
+        return "the disk is full. Make room"
+    return text.rstrip(".")
 
 
 def _back_up(home: Path, now: datetime) -> int:
@@ -73,8 +90,16 @@ class Workbench:
         self._kept: OrderedDict[Hashable, Any] = OrderedDict()
         self._small: OrderedDict[Hashable, Any] = OrderedDict()
         self._lock = Lock()
-        self.jobs = Jobs()
+        self.troubles = Troubles(home)
+        self.jobs = Jobs(self._job_failed, self._job_went_well)
         self.zone: tzinfo | None = None
+
+    def _job_failed(self, job: Job, error: BaseException) -> None:
+        """Say on every screen what broke beside a request, until it is dealt with or goes well."""
+        self.troubles.note(_kind(job), f"{job.words} failed: {_plainly(error)}. {ADVICE}", self.now())
+
+    def _job_went_well(self, job: Job) -> None:
+        self.troubles.settle(_kind(job))
 
     def live_in(self, name: str) -> None:
         """Take the user's own time zone; the machine's when the name is empty.
@@ -91,7 +116,7 @@ class Workbench:
         if self.home is None:
             return
         home, now = self.home, self.now()
-        self.jobs.start(f"backup-{now:%Y%m%d%H%M%S%f}", "Backing up", lambda _job: _back_up(home, now))
+        self.jobs.start(f"backup-{now:%Y%m%d%H%M%S%f}", "Backing up the data file", lambda _job: _back_up(home, now))
 
     def today(self) -> date:
         """Return the user's own day: what is east of Greenwich is tomorrow before UTC is."""
@@ -149,6 +174,12 @@ class Workbench:
     def keep(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """Return what was made for this key before, or make it; the least used is dropped."""
         return self._keep(self._kept, KEPT, key, make)
+
+    def forget(self) -> None:
+        """Drop everything that is kept: the data behind it was replaced."""
+        with self._lock:
+            self._kept.clear()
+            self._small.clear()
 
     def keep_small(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """Do the same for a word or a verdict: thousands of them must not push out what takes long to make."""

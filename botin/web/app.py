@@ -45,6 +45,7 @@ def create_app(bench: Workbench, secret_key: str, *, demo: bool = False) -> Flas
         SECRET_KEY=secret_key,
         MAX_CONTENT_LENGTH=MAX_UPLOAD,
         MAX_FORM_MEMORY_SIZE=4 * 1024 * 1024,
+        SESSION_COOKIE_NAME="botin",  # cookies know no ports: another program here may have a "session"
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_HTTPONLY=True,
         SEND_FILE_MAX_AGE_DEFAULT=timedelta(days=30),
@@ -68,6 +69,7 @@ def _register(app: Flask) -> None:
     from botin.web.buy.routes import buy  # noqa: PLC0415
     from botin.web.cards.routes import cards  # noqa: PLC0415
     from botin.web.fees.routes import fees  # noqa: PLC0415
+    from botin.web.keeping.routes import keeping  # noqa: PLC0415
     from botin.web.library.drafts import drafts  # noqa: PLC0415
     from botin.web.library.routes import library  # noqa: PLC0415
     from botin.web.prices.routes import prices  # noqa: PLC0415
@@ -81,5 +83,5 @@ def _register(app: Flask) -> None:
     from botin.web.shelf.routes import shelf  # noqa: PLC0415
 
     work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, prices, routing)
-    for blueprint in (*work, library, drafts, settings, fees):
+    for blueprint in (*work, library, drafts, settings, fees, keeping):
         app.register_blueprint(blueprint)

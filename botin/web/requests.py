@@ -26,7 +26,12 @@ def install(app: Flask, bench: Workbench) -> None:
     app.teardown_appcontext(_close)
     app.jinja_env.globals.update(asset=asset, box_products=box_products, typed_again=typed_again)
     app.jinja_env.globals.update(slot_words=slot_words, slot_flag=slot_flag)
-    app.context_processor(lambda: {} if is_fragment() else {"rail_counts": rail_counts()})
+    app.context_processor(_around)
+
+
+def _around() -> dict[str, Any]:
+    """What every whole page shows around its work."""
+    return {} if is_fragment() else {"rail_counts": rail_counts(), "troubles": bench().troubles.all()}
 
 
 def rail_counts() -> dict[str, int]:
@@ -79,6 +84,13 @@ def _close(_error: BaseException | None) -> None:
     opened: Session | None = g.pop("session", None)
     if opened is not None:
         opened.close()
+
+
+def take_back() -> None:
+    """Take back what a request wrote and did not commit, so that its answer can be made."""
+    opened: Session | None = g.get("session")
+    if opened is not None:
+        opened.rollback()
 
 
 def is_fragment() -> bool:

@@ -36,6 +36,7 @@ def _check_host() -> None:
 def _headers(response: Response) -> Response:
     for name, value in HEADERS.items():
         response.headers.setdefault(name, value)
-    if response.mimetype == "text/html":
-        response.headers.setdefault("Cache-Control", "no-store")
+    if request.endpoint != "static" and not response.cache_control.private:
+        # A page or a download is what is there now; Flask would let send_file's answers be kept for weeks.
+        response.headers["Cache-Control"] = "no-store"
     return response

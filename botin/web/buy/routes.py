@@ -150,7 +150,7 @@ def seen(product_id: int) -> Response:
     try:
         text, _, serial = request.form.get("copy", "").strip().partition(" ")
         want = parse_want(text).conditions[0]
-        if want.field != "card" or not serial.strip().isdigit():
+        if want.field != "card" or not serial.strip().isdecimal():
             raise BadWantError(request.form.get("copy", ""))
         version = (want.value, want.number, want.parallel)
         desk.mark_seen(session(), bench(), record, version, int(serial), request.form.get("note", ""))

@@ -38,7 +38,7 @@ def leave(card_id: int) -> Response:
             form.get("to", ""),
         )
         which = {"pull": "pull_id", "arrival": "arrival_id"}.get(kind, "pull_id")
-        chosen = {which: int(number) if number.isdigit() else 0}
+        chosen = {which: int(number) if number.isdecimal() else 0}
         desk.depart(session(), bench(), form.get("client_key", ""), departure, **chosen)
     except (BotinError, ValueError) as exc:
         flash(exc.message if isinstance(exc, BotinError) else "Nothing was stored: write the day like 2026-03-14.")

@@ -109,7 +109,7 @@ def purchase(day: str) -> str:
 @recap.get("/compare")
 def compare() -> str | AnyResponse:
     """Put boxes side by side, line by line."""
-    ids = [int(text) for text in request.args.getlist("box") if text.isdigit()][:6]
+    ids = [int(text) for text in request.args.getlist("box") if text.isdecimal()][:6]
     boxes = closed_boxes(session(), ids=ids) if ids else []
     if len(boxes) < 2:
         flash("Tick two boxes or more, up to six, then compare.")

@@ -93,7 +93,7 @@ def progress(key: str) -> str | Response:
 @routing.post("/choose")
 def chosen() -> Response:
     """Set my own route for the ticked versions."""
-    ids = [int(text) for text in request.form.getlist("row") if text.isdigit()]
+    ids = [int(text) for text in request.form.getlist("row") if text.isdecimal()]
     try:
         count = choose(session(), ids, request.form.get("go", ""))
     except BotinError as exc:
@@ -132,7 +132,7 @@ def sent() -> Response:
     terms = grading_terms(session(), bench().today())
     tier = next((tier for tier in terms.costs.tiers if tier.label == form.get("tier", "")), None)
     parts = (text.partition(":") for text in form.getlist("copy"))
-    versions = [(int(key), finish) for key, _, finish in parts if key.isdigit()]
+    versions = [(int(key), finish) for key, _, finish in parts if key.isdecimal()]
     try:
         if tier is None:
             message = "That tier is not among your tiers any more. Choose the mix anew."
@@ -155,7 +155,7 @@ def back() -> Response:
     form = request.form
     filled = [(int(name.removeprefix("grade-")), form[name]) for name in form if re.fullmatch(r"grade-\d+", name)]
     try:
-        if form.get("undo", "").isdigit():
+        if form.get("undo", "").isdecimal():
             take_back_order(session(), bench(), int(form["undo"]))
             flash("Taken back: its copies are here again.")
         else:

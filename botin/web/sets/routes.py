@@ -61,7 +61,7 @@ def _parts() -> list[tuple[int, str]]:
     found = []
     for part in request.args.getlist("part"):
         number, _, section = part.partition(":")
-        if number.isdigit() and section:
+        if number.isdecimal() and section:
             found.append((int(number), section))
     if not found:
         message = "No section was named. Pick a set on the page of the sets."

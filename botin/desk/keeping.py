@@ -1,0 +1,106 @@
+"""Safe keeping: the backups there are, one more, and one put back while Botin runs."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from tempfile import NamedTemporaryFile
+
+from sqlalchemy.orm import Session
+
+from botin.core.errors import ImportRefusedError, NotFoundError
+from botin.desk.workbench import Workbench
+from botin.home import DATABASE
+from botin.store.backup import FOLDER, numbered, rolling_backup
+from botin.store.restoring import restore_live
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A backup: its file, when it was written, how large it is, and why it was taken."""
+
+    name: str
+    when: datetime
+    size: int
+    why: str
+
+
+def backups(bench: Workbench) -> list[Kept]:
+    """Return the backups of a home, the newest first."""
+    if bench.home is None:
+        return []
+    folder = bench.home / FOLDER
+    rolling = list(reversed(numbered(folder)))
+    others = sorted(folder.glob("before-*.db"), key=lambda path: -path.stat().st_mtime)
+    return [_kept(path) for path in (*rolling, *others)]
+
+
+def _kept(path: Path) -> Kept:
+    found = path.stat()
+    why = "before an upgrade" if "before-upgrade" in path.name else "before something was put back"
+    return Kept(
+        path.name,
+        datetime.fromtimestamp(found.st_mtime, UTC),
+        found.st_size,
+        "when a box was closed, or by hand" if path.name.startswith("botin-") else why,
+    )
+
+
+def home_of(bench: Workbench) -> Path:
+    """Return the data directory.
+
+    Raises
+    ------
+    ImportRefusedError
+        When this Botin has none.
+    """
+    if bench.home is None:
+        message = "This Botin has no data directory. Start it with: botin serve"
+        raise ImportRefusedError(message)
+    return bench.home
+
+
+def back_up_now(bench: Workbench) -> Path:
+    """Take a backup at once; one that failed before is settled by it."""
+    home = home_of(bench)
+    made = rolling_backup(home / DATABASE, home / FOLDER, bench.now())
+    bench.troubles.settle("Backing up the data file")
+    return made
+
+
+def put_back(session: Session, bench: Workbench, name: str) -> Path:
+    """Put a backup of the list back; what stood there is kept, and returned.
+
+    Raises
+    ------
+    NotFoundError
+        When there is no such backup.
+    UnreadableFileError
+        When it is not sound; nothing is replaced then.
+    """
+    home = home_of(bench)
+    if name not in {kept.name for kept in backups(bench)}:
+        message = "That backup is not there any more. Reload the page."
+        raise NotFoundError(message)
+    return _put(session, bench, home / FOLDER / name)
+
+
+def put_back_upload(session: Session, bench: Workbench, data: bytes) -> Path:
+    """Put an uploaded backup back."""
+    home = home_of(bench)
+    with NamedTemporaryFile(dir=home, prefix="upload-", suffix=".db", delete=False) as file:
+        file.write(data)
+    path = Path(file.name)
+    try:
+        return _put(session, bench, path)
+    finally:
+        path.unlink(missing_ok=True)
+
+
+def _put(session: Session, bench: Workbench, path: Path) -> Path:
+    session.rollback()
+    before = restore_live(path, home_of(bench) / DATABASE, bench.now())
+    session.expire_all()
+    bench.forget()
+    return before
