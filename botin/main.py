@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import os
 import shutil
 from importlib import import_module
 from pathlib import Path
@@ -79,6 +80,7 @@ def run_server(home: Path, port: int, *, demo: bool) -> None:
     from botin.store.upgrade import migrate  # noqa: PLC0415
     from botin.web.app import create_app  # noqa: PLC0415
 
+    os.umask(0o077)  # the log, backups and photos are the owner's alone
     serving = Serving(home)
     serving.hold()
     write_log(home)

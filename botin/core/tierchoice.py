@@ -67,7 +67,7 @@ def choose_tiers(
 
     copies, tiers = gains.shape
     if not copies or not tiers:
-        return TierChoice((), 0.0, member=False, spent=0.0)
+        return TierChoice((None,) * copies, 0.0, member=False, spent=0.0)
     size = copies * tiers + tiers + 1
     worth = np.concatenate((gains.ravel(), [-term.shipping for term in terms], [-membership]))
     rows, upper = _constraints(copies, tiers, terms)

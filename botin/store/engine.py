@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -19,9 +21,21 @@ def open_engine(path: Path) -> Engine:
     itself does with it is beyond a program.
     """
     path.parent.mkdir(parents=True, exist_ok=True)
+    own_alone(path)
     engine = create_engine(f"sqlite:///{path}")
     event.listen(engine, "connect", _pragmas)
     return engine
+
+
+def own_alone(path: Path) -> None:
+    """Let nobody else on this machine read the data; what SQLite lays beside the file has the same rights."""
+    if str(path) == ":memory:":
+        return
+    with suppress(OSError):  # a folder that cannot be written is answered where the file is opened
+        if path.exists():
+            path.chmod(0o600)
+        else:
+            os.close(os.open(path, os.O_RDWR | os.O_CREAT, 0o600))
 
 
 def _pragmas(connection: sqlite3.Connection, _record: Any) -> None:

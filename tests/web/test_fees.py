@@ -183,3 +183,11 @@ def test_averages_are_reckoned_by_what_the_boxes_taught_unless_one_says_how(clie
     learned, even = (client.get(f"/buy/1?format=hobby&price=100{more}").text for more in ("", "&seeding=even"))
     assert 'value="learned" selected' in learned
     assert 'value="even" selected' in even
+
+
+def test_without_any_tier_nothing_is_sent_and_every_page_answers(client: FlaskClient, session: Session) -> None:
+    """All houses struck out of the table: the copies stay home, and no page breaks."""
+    save_terms(session, GRADING, TODAY, {"tiers": ""})
+    assert grading_terms(session, TODAY).costs.tiers == ()
+    for path in ("/routes/grading", "/routes/", "/fees/", "/buy/1?format=hobby&price=118", "/recap/1/cards"):
+        assert client.get(path).status_code == 200, path
