@@ -22,7 +22,7 @@ from botin.core.setbuilding import Wanted, finish_curve
 from botin.core.simulate import simulate
 from botin.core.tierchoice import TierTerms, choose_tiers
 from botin.core.valuecurve import value_curve
-from botin.desk.routing import judge_all
+from botin.desk.judgeall import judge_all
 from botin.desk.workbench import Workbench
 from botin.store.catalog import save_product
 

@@ -20,8 +20,8 @@ from botin.demo.packing import pack_box
 from botin.demo.products import Made, make_product
 from botin.demo.season import SEASON
 from botin.demo.seasons import OTHERS
+from botin.desk.judgeall import judge_all
 from botin.desk.library import import_files
-from botin.desk.routing import judge_all
 from botin.desk.settings import Settings, save_settings
 from botin.desk.shelf import Purchase, buy_box
 from botin.desk.workbench import Workbench

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
-from dataclasses import asdict, dataclass, field, replace
+from collections.abc import Hashable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any
-from zlib import crc32
 
-from sqlalchemy import delete, func, insert, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.damage import damage
@@ -22,27 +21,21 @@ from botin.core.money import exponent
 from botin.core.priceguess import Found, Guess
 from botin.core.pricemodel import PriceModel
 from botin.core.product import Card, Product
-from botin.core.routenets import plainly_bulk
 from botin.core.routing import CopyFacts, Go, Priced, RouteVerdict
 from botin.core.selling import SaleCosts
-from botin.core.verdict import best_route, judge_copy
+from botin.core.verdict import judge_copy
 from botin.desk.gradecounts import qualities, returned_grades
 from botin.desk.otherways import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings
 from botin.desk.terms import GradingTerms, grading_terms, sale_costs, standards
 from botin.desk.workbench import Workbench
-from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord, SettingRecord
+from botin.store.models import ProductRecord, PullRecord
 from botin.store.models_copies import (
-    ArrivalRecord,
-    DepartureRecord,
     GradeCountRecord,
     InspectionRecord,
     ReturnedRecord,
     TermsRecord,
-    VerdictRecord,
 )
-
-Progress = Callable[[int, int], None]
 
 
 @dataclass(frozen=True)
@@ -185,120 +178,6 @@ def kept_verdict(
 
 def _verdict(j: Judging, card: Card, parallel: str, look: Inspection | None) -> RouteVerdict:
     return verdict_of(j, card, parallel, look)[0]
-
-
-def owned_versions(session: Session, product_id: int) -> list[tuple[int, str, str, str, int]]:
-    """Card id, section, number, finish and copies of every version that is here."""
-    found: dict[tuple[int, str], list[Any]] = {}
-    for model, link in ((PullRecord, DepartureRecord.pull_id), (ArrivalRecord, DepartureRecord.arrival_id)):
-        gone = select(link).where(link.is_not(None), DepartureRecord.undone_at.is_(None))
-        rows = session.execute(
-            select(model.card_id, SectionRecord.key, CardRecord.number, model.parallel, func.count())
-            .join(CardRecord, CardRecord.id == model.card_id)
-            .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-            .where(SectionRecord.product_id == product_id, model.undone_at.is_(None), model.id.not_in(gone))
-            .group_by(model.card_id, model.parallel)
-        )
-        for card, section, number, parallel, count in rows:
-            entry = found.setdefault((card or 0, parallel), [section, number, 0])
-            entry[2] += count
-    return [(card, section, number, parallel, count) for (card, parallel), (section, number, count) in found.items()]
-
-
-def judge_all(session: Session, bench: Workbench, progress: Progress | None = None) -> int:
-    """Work out every version that is here anew; what the user chose is kept. Returns how many there are."""
-    records = list(session.scalars(select(ProductRecord).order_by(ProductRecord.id)))
-    work = [(record, owned_versions(session, record.id)) for record in records]
-    total, done = sum(len(versions) for _, versions in work), 0
-    v = VerdictRecord
-    chosen = {
-        (card, parallel): word
-        for card, parallel, word in session.execute(select(v.card_id, v.parallel, v.chosen).where(v.chosen != ""))
-    }
-    session.execute(delete(v))
-    for record, versions in work:
-        if not versions:
-            continue
-        j = judging(session, bench, record)
-        keys = [(section, number, parallel) for _, section, number, parallel, _ in versions]
-        j.model.prepare_all(keys)
-        j.model.prepare_grades(keys)
-        rows = []
-        for card_id, section, number, parallel, count in versions:
-            card = j.product.card_by_number.get((section, number))
-            if card is not None:
-                rows.append(
-                    _row(bench, j, record, card, (card_id, parallel, count), chosen.get((card_id, parallel), ""))
-                )
-            done += 1
-            if progress and done % 50 == 0:
-                progress(done, total)
-        if rows:
-            session.execute(insert(v), rows)
-    session.merge(SettingRecord(key=JUDGED, value=json.dumps(_state(session))))
-    session.commit()
-    return total
-
-
-JUDGED = "judged at"
-
-
-IDLE = ("my_name", "storage_plan", "rip_budget", "sets", "time_zone", "school", "sleeve_from")
-"""Settings that no route rests on."""
-
-
-def _state(session: Session) -> list[int]:
-    """Numbers that change when prices, checklists, copies, returned grades, fees or settings do."""
-    newest = (PullRecord, ReturnedRecord, GradeCountRecord)
-    counts = (func.sum(ProductRecord.revision), *(select(func.max(row.id)).scalar_subquery() for row in newest))
-    bodies = session.scalars(select(TermsRecord.body).order_by(TermsRecord.id)).all()
-    chosen = {name: value for name, value in asdict(load_settings(session)).items() if name not in IDLE}
-    row = session.execute(select(*counts)).one()
-    return [*(int(value or 0) for value in row), crc32(json.dumps([list(bodies), chosen], default=str).encode())]
-
-
-def is_stale(session: Session) -> bool:
-    """Whether anything a route rests on changed since the routes were worked out."""
-    row = session.get(SettingRecord, JUDGED)
-    return row is None or json.loads(row.value) != _state(session)
-
-
-def _row(
-    bench: Workbench, j: Judging, record: ProductRecord, card: Card, version: tuple[int, str, int], chosen: str
-) -> dict[str, Any]:
-    card_id, parallel, count = version
-    facts, raw = facts_of(j, card, parallel, None)
-    own = {
-        "product_id": record.id, "card_id": card_id, "parallel": parallel, "copies": count, "chosen": chosen,
-        "price": round(raw.mean * 10 ** exponent(record.currency)), "found": raw.found.name, "made_at": bench.now(),
-    }  # fmt: skip
-    if plainly_bulk(facts, j.costs, j.terms.costs):
-        return {**own, **_bulk(j, facts, record)}
-    return {
-        **own,
-        **_judged(judged(j, facts), j.costs, record),
-    }
-
-
-def _bulk(j: Judging, facts: CopyFacts, record: ProductRecord) -> dict[str, Any]:
-    net = round(j.costs.bulk_each * 10 ** exponent(record.currency))
-    go, why = (Go.KEEP, "it is in your collection") if facts.wanted else (Go.BULK, "no single sale leaves anything")
-    return {
-        "go": go.value, "tier": "", "net": net, "net_raw": 0, "p10": net, "p90": net, "loss_permille": 0, "margin": 0,
-        "flips": False, "top_only": False, "reason": why,
-    }  # fmt: skip
-
-
-def _judged(verdict: RouteVerdict, costs: SaleCosts, record: ProductRecord) -> dict[str, Any]:
-    unit = 10 ** exponent(record.currency)
-    best = best_route(verdict.routes, costs)
-    sale = next((route for route in verdict.routes if route.go is Go.SELL), None)
-    return {
-        "go": verdict.go.value, "tier": verdict.tier, "net": round(best.mean * unit), "p10": round(best.p10 * unit),
-        "net_raw": round(sale.mean * unit) if sale else 0, "p90": round(best.p90 * unit),
-        "loss_permille": round(1000 * best.loss), "margin": round(verdict.margin * unit), "flips": verdict.flips,
-        "top_only": verdict.top_only, "reason": verdict.reason[:300],
-    }  # fmt: skip
 
 
 def flag_of(

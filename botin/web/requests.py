@@ -8,7 +8,7 @@ from typing import Any
 from uuid import uuid4
 
 from flask import Flask, current_app, g, request, url_for
-from sqlalchemy import func, select
+from sqlalchemy import Connection, event, func, select
 from sqlalchemy.orm import Session
 
 from botin.desk.learning import usual_slots
@@ -18,6 +18,18 @@ from botin.desk.routing import flag_of, judging_key
 from botin.desk.workbench import Workbench
 from botin.store.boxes import PullRow, state_counts
 from botin.store.models import BoxRecord, ProductRecord
+
+WRITES = "writes"
+
+
+@event.listens_for(Session, "after_begin")
+def _lock_first(session: Session, _transaction: Any, connection: Connection) -> None:
+    """A form takes the right to write before it looks at anything: what it checked still holds when it writes.
+
+    An upload is read first, which may take a while; it takes the right when it begins to write.
+    """
+    if session.info.get(WRITES):
+        connection.exec_driver_sql("BEGIN IMMEDIATE")
 
 
 def install(app: Flask, bench: Workbench) -> None:
@@ -76,6 +88,7 @@ def session() -> Session:
     """Return the session of this request, opened when it is first asked for."""
     if "session" not in g:
         g.session = bench().sessions()
+        g.session.info[WRITES] = request.method == "POST" and request.mimetype != "multipart/form-data"
     found: Session = g.session
     return found
 
@@ -91,6 +104,12 @@ def take_back() -> None:
     opened: Session | None = g.get("session")
     if opened is not None:
         opened.rollback()
+
+
+def let_write() -> None:
+    """Give the right to write away, to a job that this request starts and then watches."""
+    session().rollback()
+    session().info[WRITES] = False
 
 
 def is_fragment() -> bool:

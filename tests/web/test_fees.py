@@ -15,10 +15,10 @@ from sqlalchemy.orm import Session
 
 from botin.core.money import Money
 from botin.core.routing import Go
+from botin.desk.judgeall import is_stale, judge_all
 from botin.desk.pricefiles import import_prices
 from botin.desk.pricing import price_page
 from botin.desk.rates import NoRateError, rate_on, save_rates
-from botin.desk.routing import is_stale, judge_all
 from botin.desk.settings import load_settings, save_settings
 from botin.desk.terms import GRADING, SELLING, grading_terms, save_terms, selling_table, standards, versions
 from botin.desk.workbench import Workbench

@@ -16,10 +16,10 @@ from botin.core.compline import CompLineError, read_comp_line
 from botin.core.prices import PriceKind
 from botin.core.routing import Go
 from botin.desk.gradecounts import returned_grades
+from botin.desk.judgeall import judge_all, owned_versions
 from botin.desk.pricing import moved_since, price_page
 from botin.desk.returns import calibration
 from botin.desk.routeboard import BoardFilter, route_board
-from botin.desk.routing import judge_all, owned_versions
 from botin.desk.submission import best_mix
 from botin.desk.terms import grading_terms
 from botin.desk.workbench import Workbench

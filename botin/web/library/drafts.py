@@ -18,7 +18,7 @@ from botin.desk.jobs import MOMENT, Job
 from botin.exchange.interpret import About
 from botin.exchange.notes import Status
 from botin.store.models import DraftRecord
-from botin.web.requests import bench, is_fragment, new_key, session
+from botin.web.requests import bench, is_fragment, let_write, new_key, session
 
 drafts = Blueprint("drafts", __name__, template_folder="templates", url_prefix="/library")
 Answer = str | Response | tuple[str, int]
@@ -48,6 +48,7 @@ def give() -> Answer:
         return _form(wrong, texts), 422
     key, about, at = request.form.get("client_key", "")[:64] or new_key(), typed_about(), bench()
     given = [(file.filename or "", file.read()) for file in files]
+    let_write()
     job = at.jobs.start(
         key,
         "Reading",
@@ -179,6 +180,7 @@ def store(draft_id: int) -> Answer:
     keep_mine = request.form.get("keep_mine") == "yes"
     key = request.form.get("client_key", "")[:64] or new_key()
     session().rollback()
+    let_write()
     job = at.jobs.start(
         key, "Storing", lambda job: desk.store_beside(at, record.id, job.progress, keep_mine=keep_mine)
     )

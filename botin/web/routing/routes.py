@@ -13,16 +13,16 @@ from werkzeug.wrappers import Response
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.routing import Go
 from botin.desk.jobs import Job
+from botin.desk.judgeall import is_stale, judge_all
 from botin.desk.orders import grades_came_back, orders, send, take_back_order
 from botin.desk.returns import calibration
 from botin.desk.routeboard import SORTS, BoardFilter, choose, route_board
-from botin.desk.routing import is_stale, judge_all
 from botin.desk.sealedroutes import sealed_routes
 from botin.desk.submission import best_mix
 from botin.desk.terms import grading_terms
 from botin.desk.workbench import Workbench
 from botin.store.models import ProductRecord
-from botin.web.requests import bench, is_fragment, keep_typed, new_key, session
+from botin.web.requests import bench, is_fragment, keep_typed, let_write, new_key, session
 
 routing = Blueprint("routing", __name__, template_folder="templates", url_prefix="/routes")
 MOMENT = 1.0
@@ -69,6 +69,7 @@ def judge_anew() -> Response:
     """Start to work all verdicts out anew and go where its progress is shown; also after prices came in."""
     workbench = bench()
     key = f"routes-{workbench.now():%Y%m%d%H%M%S%f}"
+    let_write()
     job = workbench.jobs.start(key, "Working out the routes", lambda job: _judge(workbench, job))
     if job.wait(MOMENT):
         flash(f"{job.future.result()} versions worked out anew.")
