@@ -11,6 +11,8 @@ from pathlib import Path
 import platformdirs
 
 DATABASE = "botin.db"
+HOME_ID = "home-id"
+_ID = re.compile(r"[0-9a-f]{16}")
 _KEY = re.compile(r"[0-9a-f]{64}")
 SECRET = "secret-key"  # noqa: S105  (a file name)
 
@@ -26,6 +28,20 @@ def home_folder(override: Path | None = None) -> Path:
     folder = Path(named).expanduser().absolute()
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     return folder
+
+
+def home_id_of(folder: Path) -> str:
+    """Return the id of a data directory, made when it is first asked for."""
+    path = folder / HOME_ID
+    try:
+        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+    except FileExistsError:
+        found = path.read_text("ascii", errors="replace").strip()
+        return found if _ID.fullmatch(found) else f"unreadable-{path.stat().st_ino}"
+    with os.fdopen(handle, "w", encoding="ascii") as file:
+        made = secrets.token_hex(8)
+        file.write(made)
+    return made
 
 
 def secret_key(folder: Path) -> str:

@@ -43,7 +43,7 @@ def enter(page: Page, lines: Sequence[str]) -> None:
     for line in lines:
         page.keyboard.type(line)
         page.keyboard.press("Enter")
-        while page.evaluate("JSON.parse(localStorage.getItem('botin-queue-4') || '[]').length"):
+        while page.evaluate("Object.keys(localStorage).filter((key) => key.startsWith('botin-queue-')).length"):
             page.wait_for_timeout(20)
 
 

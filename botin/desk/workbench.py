@@ -6,6 +6,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from datetime import UTC, date, datetime, tzinfo
 from errno import ENOSPC
+from functools import cached_property
 from pathlib import Path
 from threading import Lock
 from typing import Any, TypeVar
@@ -22,7 +23,7 @@ from botin.core.prices import PriceBook, PriceRow
 from botin.core.product import Product
 from botin.desk.jobs import Job, Jobs
 from botin.desk.troubles import Troubles
-from botin.home import DATABASE
+from botin.home import DATABASE, home_id_of
 from botin.store.backup import FOLDER, rolling_backup
 from botin.store.catalog import load_product
 from botin.store.models import ProductRecord
@@ -100,6 +101,11 @@ class Workbench:
 
     def _job_went_well(self, job: Job) -> None:
         self.troubles.settle(_kind(job))
+
+    @cached_property
+    def home_id(self) -> str:
+        """Id of the data directory: what a browser keeps for one must never be sent to another."""
+        return home_id_of(self.home) if self.home else "none"
 
     def live_in(self, name: str) -> None:
         """Take the user's own time zone; the machine's when the name is empty.

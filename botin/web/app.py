@@ -54,9 +54,9 @@ def create_app(bench: Workbench, secret_key: str, *, demo: bool = False) -> Flas
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.globals.update(botin_version=__version__, demo=demo, htmx_config=json.dumps(HTMX))
-    CSRFProtect(app)
     requests.install(app, bench)
     security.install(app)
+    CSRFProtect(app)
     errors.install(app)
     words.install(app)
     library_words.install(app)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 
-from flask import Flask, render_template, request
+from flask import Flask, Response, make_response, render_template, request
 from flask_wtf.csrf import CSRFError
 from sqlalchemy.exc import OperationalError
 from werkzeug.exceptions import HTTPException
@@ -59,9 +59,10 @@ def _expected(error: BotinError) -> tuple[str, int]:
     return _page(error.status, title, error.message)
 
 
-def _csrf(_error: CSRFError) -> tuple[str, int]:
+def _csrf(_error: CSRFError) -> Response:
     message = "The page was open for too long, or in another browser. Reload it and send the form again."
-    return _page(400, "That form is too old", message)
+    page, status = _page(400, "That form is too old", message)
+    return make_response(page, status, {"X-Form-Old": "yes"})
 
 
 def _http(error: HTTPException) -> tuple[str, int]:

@@ -7,13 +7,15 @@
   if (!form) return;
   const line = form.querySelector("#entry");
   const pack = form.querySelector("input[name=pack]");
-  const token = form.querySelector("input[name=csrf_token]").value;
+  const { home, box } = form.dataset;
   const waiting = document.getElementById("waiting");
   const list = document.getElementById("candidates");
   const help = document.getElementById("help");
-  const shelf = `botin-queue-${form.dataset.box}`;
-  const lineShelf = `botin-line-${form.dataset.box}`;
-  const refusedShelf = `botin-refused-${form.dataset.box}`;
+  const queue = window.BotinQueue("queue", home, box);
+  const refused = window.BotinQueue("refused", home, box);
+  const lineShelf = `botin-line-${home}-${box}`;
+  const AWAY = "Botin does not answer.";
+  const OTHER = "Another Botin answers at this address (the demo, perhaps): nothing typed here goes there.";
   const RETRY_MS = 1500;
   const PULSE_MS = 800;
   let sending = false;
@@ -21,8 +23,6 @@
   let active = -1;
   let loaded = "";
 
-  const stored = (key) => JSON.parse(localStorage.getItem(key) || "[]");
-  const keep = (key, lines) => localStorage.setItem(key, JSON.stringify(lines));
   const newKey = () => Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, "0")).join("");
   const strip = () => document.getElementById("strip");
   const editing = () => document.getElementById("edit").childElementCount > 0;
@@ -32,19 +32,19 @@
     line.setSelectionRange(line.value.length, line.value.length);
   };
 
-  const showWaiting = (away) => {
-    const count = stored(shelf).length;
-    const refused = stored(refusedShelf);
+  const showWaiting = (why = "") => {
+    const count = queue.size();
+    const aside = refused.all();
     waiting.replaceChildren();
-    if (away && count) {
-      waiting.append(`Botin does not answer. ${count === 1 ? "1 line waits" : `${count} lines wait`} here and ${count === 1 ? "is" : "are"} sent when it is back.`);
+    if (why && count) {
+      waiting.append(`${why} ${count === 1 ? "1 line waits" : `${count} lines wait`} here and ${count === 1 ? "is" : "are"} sent when it is back.`);
     }
-    if (refused.length) waiting.append(`${waiting.textContent ? " " : ""}Not understood, kept for you: `);
-    for (const item of refused) {
+    if (aside.length) waiting.append(`${waiting.textContent ? " " : ""}Not understood, kept for you: `);
+    for (const item of aside) {
       const button = document.createElement("button");
       button.type = "button";
       button.className = "chip";
-      button.dataset.again = item.client_key;
+      button.dataset.again = item.place;
       button.textContent = `${item.entry} (pack ${item.pack})`;
       waiting.append(button);
     }
@@ -59,42 +59,59 @@
       document.getElementById(part.id)?.replaceWith(part);
       window.htmx?.process(part);
     }
-    if (!stored(shelf).length) pack.value = strip().dataset.pack;
+    if (!queue.size()) pack.value = strip().dataset.pack;
     loadIndex();
   };
 
-  const post = (url, fields) => fetch(url, {
+  // An answer of another data directory at the same address is no answer of ours.
+  const ours = (answer) => {
+    if ((answer.headers.get("X-Botin-Home") ?? home) !== home) throw new Error(OTHER);
+    return answer;
+  };
+
+  const tokenField = () => form.querySelector("input[name=csrf_token]");
+  const ask = (url, fields) => fetch(url, {
     method: "POST",
     headers: { "HX-Request": "true" },
-    body: new URLSearchParams([["csrf_token", token], ...fields]),
+    body: new URLSearchParams([["csrf_token", tokenField().value], ["home", home], ...fields]),
   });
+
+  // When the cookie is gone the form is too old: take a fresh one, then send the same line once more.
+  const post = async (url, fields) => {
+    const answer = ours(await ask(url, fields));
+    if (!answer.headers.get("X-Form-Old")) return answer;
+    const page = ours(await fetch(location.href));
+    const fresh = new DOMParser().parseFromString(await page.text(), "text/html").querySelector("#entry-form input[name=csrf_token]");
+    if (!page.ok || !fresh) throw new Error(AWAY);
+    for (const field of document.querySelectorAll("input[name=csrf_token]")) field.value = fresh.value;
+    return ours(await ask(url, fields));
+  };
 
   // A line that was not understood comes back to the line it was typed on, or is kept aside when one types on.
   const refuse = (fields) => {
     const sent = Object.fromEntries(fields);
     if (!sent.entry) return;
-    if (line.value === "" && !stored(shelf).length) {
+    if (line.value === "" && !queue.size()) {
       line.value = sent.entry;
       localStorage.setItem(lineShelf, line.value);
       line.setAttribute("aria-invalid", "true");
       focus();
       line.select(); // typing on replaces what was refused, an arrow key mends it
     } else {
-      keep(refusedShelf, [...stored(refusedShelf), sent]);
+      refused.add(sent);
     }
   };
 
   const sendAll = async () => {
-    for (let lines = stored(shelf); lines.length; lines = stored(shelf)) {
-      const [first] = lines;
+    for (let first = queue.first(); first; first = queue.first()) {
       const answer = await post(first.url, first.fields);
-      if (answer.status >= 500) throw new Error("server");
+      if (answer.status >= 500 || answer.headers.get("X-Form-Old")) throw new Error(AWAY);
       const html = await answer.text();
-      keep(shelf, stored(shelf).filter((other) => other.key !== first.key));
+      queue.drop(first);
       swap(html);
       if (answer.ok) line.removeAttribute("aria-invalid");
       else if (first.isLine) refuse(first.fields);
-      showWaiting(false);
+      showWaiting();
     }
   };
 
@@ -102,17 +119,17 @@
     if (sending) return;
     sending = true;
     try {
-      if (navigator.locks) await navigator.locks.request(shelf, sendAll);
+      if (navigator.locks) await navigator.locks.request(`botin-send-${home}-${box}`, sendAll);
       else await sendAll();
-    } catch {
-      showWaiting(true);
+    } catch (error) {
+      showWaiting(error.message === OTHER ? OTHER : AWAY);
       setTimeout(send, RETRY_MS);
     }
     sending = false;
   };
 
   const enqueue = (url, fields, isLine) => {
-    keep(shelf, [...stored(shelf), { key: newKey(), url, fields, isLine }]);
+    queue.add({ url, fields, isLine });
     send();
   };
 
@@ -224,11 +241,13 @@
       focus();
     }
     if (again) {
-      const item = stored(refusedShelf).find((other) => other.client_key === again.dataset.again);
-      keep(refusedShelf, stored(refusedShelf).filter((other) => other.client_key !== again.dataset.again));
-      line.value = item.entry;
-      pack.value = item.pack;
-      showWaiting(false);
+      const item = refused.all().find((other) => other.place === again.dataset.again);
+      if (item) {
+        refused.drop(item);
+        line.value = item.entry;
+        pack.value = item.pack;
+      }
+      showWaiting();
       focus();
     }
     if (!chip) return;
@@ -270,10 +289,10 @@
 
   // Another window may log into the same box: look once a moment, and take in what is new.
   const pulse = async () => {
-    if (document.hidden || sending || stored(shelf).length) return;
+    if (document.hidden || sending || queue.size()) return;
     try {
       const version = document.getElementById("hand-foot").dataset.version;
-      const answer = await fetch(`${form.dataset.pulse}?v=${encodeURIComponent(version)}&pack=${pack.value}`, { headers: { "HX-Request": "true" } });
+      const answer = ours(await fetch(`${form.dataset.pulse}?v=${encodeURIComponent(version)}&pack=${pack.value}`, { headers: { "HX-Request": "true" } }));
       if (answer.headers.get("X-Closed")) { location.reload(); return; }
       if (answer.status === 200) swap(await answer.text(), ["edit", "facts", "entry-note", "close-form"]);
       if (answer.status === 200) document.getElementById("close-form").querySelector("[name=seen]").value = document.getElementById("strip").dataset.logged;
@@ -285,8 +304,8 @@
 
   form.dataset.ready = "yes";
   loadIndex();
-  showWaiting(false);
+  showWaiting();
   if (!line.value) line.value = localStorage.getItem(lineShelf) || "";
   if (line.value) focus();
-  if (stored(shelf).length) send();
+  if (queue.size()) send();
 })();

@@ -1,0 +1,102 @@
+"""What waits in the browser: of one data directory and one box, lost by no second window, by no cookie that is gone."""
+
+from __future__ import annotations
+
+import re
+import time
+
+import pytest
+from playwright.sync_api import Page, expect
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from botin.desk.workbench import Workbench
+from botin.store.models import CardRecord, PullRecord
+
+pytestmark = pytest.mark.browser
+TYPE = """async ([numbers]) => {
+  const line = document.getElementById('entry');
+  for (const number of numbers) {
+    line.value = String(number);
+    document.getElementById('entry-form').requestSubmit();
+    await new Promise((go) => setTimeout(go, 0));
+  }
+}"""
+
+
+@pytest.fixture
+def desk(page: Page) -> Page:
+    page.goto("/")
+    page.get_by_role("button", name=re.compile("Open it box 4")).click()
+    expect(page.locator("#entry-form[data-ready] #entry")).to_be_focused()
+    return page
+
+
+def logged(session: Session) -> int:
+    session.expire_all()
+    query = select(func.count()).where(PullRecord.box_id == 4, PullRecord.undone_at.is_(None))
+    return session.scalar(query) or 0
+
+
+def typed(page: Page, text: str) -> None:
+    page.keyboard.type(text)
+    page.keyboard.press("Enter")
+
+
+@pytest.mark.parametrize("lines", [60, pytest.param(1_000, marks=pytest.mark.slow)])
+def test_two_windows_type_without_a_server_and_every_line_comes_once_and_in_order(
+    desk: Page, session: Session, lines: int
+) -> None:
+    """Both write into the same storage at the same time; when the server is back all lines are there, once."""
+    other = desk.context.new_page()
+    other.goto("/rip/4")
+    expect(other.locator("#entry-form[data-ready]")).to_be_visible()
+    desk.context.route("**/rip/4/log", lambda route: route.abort())
+    one, two = [(3 * n) % 300 + 1 for n in range(lines)], [(7 * n) % 300 + 1 for n in range(lines)]
+    for start in range(0, lines, 20):  # one window goes on while the other one is still at it
+        desk.evaluate("([code, ...rest]) => { window.typing = eval(code)(rest); }", [TYPE, one[start : start + 20]])
+        other.evaluate(TYPE, [two[start : start + 20]])
+        desk.evaluate("window.typing")
+    expect(desk.locator("#waiting")).to_contain_text("lines wait")
+    desk.context.unroute("**/rip/4/log")
+    until = time.monotonic() + 30 + 0.3 * lines
+    while logged(session) < 2 * lines and time.monotonic() < until:
+        desk.wait_for_timeout(100)
+    desk.wait_for_timeout(300)
+    assert logged(session) == 2 * lines
+    query = select(CardRecord.number).join(PullRecord, PullRecord.card_id == CardRecord.id)
+    found = session.scalars(query.where(PullRecord.box_id == 4).order_by(PullRecord.id)).all()
+    assert sorted(found) == sorted(str(number) for number in one + two)
+    walk = iter(found)
+    assert all(str(number) in walk for number in one), "the lines of a window keep their order"
+
+
+def test_lines_never_go_to_another_data_directory_at_the_same_address(
+    desk: Page, session: Session, bench: Workbench
+) -> None:
+    """The demo was started where the own data was served: what is typed in the open window waits for its own."""
+    own = bench.home_id
+    bench.__dict__["home_id"] = "f" * 16
+    typed(desk, "12")
+    expect(desk.locator("#waiting")).to_contain_text("Another Botin answers")
+    expect(desk.locator("#waiting")).to_contain_text("1 line waits")
+    assert logged(session) == 0
+    desk.reload()
+    expect(desk.locator("#entry-form[data-ready]")).to_be_visible()
+    assert logged(session) == 0, "the other home's own page does not send it either"
+    bench.__dict__["home_id"] = own
+    desk.reload()
+    expect(desk.locator(".slot:not(.blank)")).to_have_count(1)
+    assert logged(session) == 1
+
+
+def test_a_line_typed_after_the_cookie_is_gone_is_logged(desk: Page, session: Session) -> None:
+    typed(desk, "12")
+    expect(desk.locator(".slot:not(.blank)")).to_have_count(1)
+    desk.context.clear_cookies()
+    typed(desk, "13")
+    expect(desk.locator(".slot:not(.blank)")).to_have_count(2)
+    desk.context.clear_cookies()
+    desk.keyboard.press("Control+z")
+    expect(desk.locator(".slot:not(.blank)")).to_have_count(1)
+    assert logged(session) == 1
