@@ -19,7 +19,7 @@ _LETTERS = str.maketrans(
     {"ß": "ss", "ø": "o", "đ": "d", "ł": "l", "æ": "ae", "œ": "oe", "ð": "d", "þ": "th", "ı": "i"}
 )
 _RUN = re.compile(
-    r"\s*(?:\(?\s*(?:#|no\.?|numbered(?:\s+to)?|#'?d(?:\s+to)?)?\s*/\s*(\d{1,6})\s*\)?)\s*$", re.IGNORECASE
+    r"(?<!\s)\s*(?:\(?\s?(?:#|no\.?|numbered(?:\s+to)?|#'?d(?:\s+to)?)?\s?/\s?(\d{1,6})\s?\)?)\s*$", re.IGNORECASE
 )
 _FILLER = frozenset(
     ("the", "of", "set", "card", "cards", "parallel", "parallels", "insert", "inserts", "section", "finish")

@@ -11,20 +11,22 @@ _NUMBER = re.compile(
     re.IGNORECASE,
 )
 _CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,5}$")
-_COUNT = re.compile(r"[\s(–—:-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?)\b\)?\s*$", re.IGNORECASE)
+_COUNT = re.compile(r"(?<![\s(–—:-])[\s(–—:-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?)\b\)?\s*$", re.IGNORECASE)
 _RUN = re.compile(
-    r"[\s(,–—-]*(?:#?\s*(?:\d+\s*)?/\s*(?P<run>\d{1,5})|numbered (?:to|/)\s*(?P<to>\d{1,5})"
+    r"(?<![\s(,–—-])[\s(,–—-]*(?:#?\s?(?:\d{1,6}\s?)?/\s*(?P<run>\d{1,5})|numbered (?:to|/)\s*(?P<to>\d{1,5})"
     r"|(?P<copies>\d{1,5}) copies)\)?\s*$",
     re.IGNORECASE,
 )
-_ROOKIE = re.compile(r"[\s(,–—-]*\b(?P<word>RC|rookie(?: card)?|debut|first signed)\)?\s*$", re.IGNORECASE)
-_SHORT = re.compile(r"[\s(,–—-]*\bS{1,2}P\)?\s*$")
+_ROOKIE = re.compile(
+    r"(?<![\s(,–—-])[\s(,–—-]*\b(?P<word>RC|rookie(?: card)?|debut|first signed)\)?\s*$", re.IGNORECASE
+)
+_SHORT = re.compile(r"(?<![\s(,–—-])[\s(,–—-]*\bS{1,2}P\)?\s*$")
 _ENDS_MARKED = re.compile(r"(?:\d|\bS?SP|\bRC|rookie|card|debut|signed|copies)\)?\s*$", re.IGNORECASE)
 """Whether there can be a mark at all; most names have none."""
 _PARALLELS = re.compile(r"^(?:parallels?|finishes|versions)\s*[:–—-]\s*(?P<list>.+)$", re.IGNORECASE)
 _TEAM_IN = re.compile(r"^(?P<name>[^()]+?)\s*\((?P<team>[^()]{2,60})\)\s*$")
 _SPLITS = (re.compile(r"\t+"), re.compile(r"\s+[-–—|]\s+"), re.compile(r"\s{2,}"), re.compile(r"\s*,\s+"))
-_PEOPLE = re.compile(r"\s+/\s+|\s*/\s+|\s+/\s*|\s+&\s+|\s*;\s*")
+_PEOPLE = re.compile(r"(?<!\s)(?:\s+/\s*|/\s+|\s+&\s+|\s*;\s*)")
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import re
 
-_PACKS = re.compile(r"(\d+(?:\s?(?:-|–|to)\s?\d+)?)\s*packs?", re.IGNORECASE)
+_PACKS = re.compile(r"(?<!\d)(\d{1,6}(?:\s?(?:-|–|to)\s?\d{1,6})?)\s{0,9}packs?", re.IGNORECASE)
 _CARDS = re.compile(
-    r"(?:packs?\s*(?:of|x|×|with|,)?\s*)(\d+)\s*(?:cards?)?|(\d+)\s*cards?\s*(?:per|a|each|/)\s*pack", re.IGNORECASE
+    r"(?:packs?\s*(?:of|x|×|with|,)?\s*)(\d{1,6})\s{0,9}(?:cards?)?"
+    r"|(?<!\d)(\d{1,6})\s{0,9}cards?\s*(?:per|a|each|/)\s*pack",
+    re.IGNORECASE,
 )
-_CASE = re.compile(r"(\d+)\s*(?:-?box(?:es)?)\s*(?:per|a|in a|/|to a)?\s*-?\s*case", re.IGNORECASE)
+_CASE = re.compile(r"(?<!\d)(\d{1,6})\s{0,9}(?:-?box(?:es)?)\s*(?:per|a|in a|/|to a)?\s*-?\s*case", re.IGNORECASE)
 _PRICE = re.compile(
     r"(?:at|for|price|,|;|[€$£])\s*[€$£]?\s*(\d{1,3}(?:,\d{3})*(?:\.\d{1,2})|\d+(?:[.,]\d{1,2})?)\s*$", re.IGNORECASE
 )

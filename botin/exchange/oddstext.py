@@ -23,7 +23,7 @@ _COUNT = re.compile(
     re.IGNORECASE,
 )
 _NAMED_COUNT = re.compile(
-    rf"^(?P<name>.+?)[\s:–—-]+(?P<n>{_N}|{'|'.join(_WORDS)})\s*"
+    rf"^(?P<name>.+?)(?<![\s:–—-])[\s:–—-]+(?P<n>{_N}|{'|'.join(_WORDS)})\s*"
     r"(?:cards?\s+)?(?:per|in each|in every|each|every|an?|/)\s*(?P<per>pack|box|case)\b(?P<tail>.*)$",
     re.IGNORECASE,
 )

@@ -21,6 +21,8 @@ from botin.exchange.zips import zip_members
 MAX_TABLE = 50 * 1024 * 1024
 MAX_COLUMNS = 256
 MAX_SHEET_ROWS = 300_000
+MAX_CELL = 2_000
+"""Characters of a line of text, or of a cell."""
 
 
 @dataclass
@@ -74,7 +76,29 @@ def text_sheet(name: str, text: str) -> Sheet:
     """Return pasted text as a sheet: a row of one cell a line."""
     lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
     rows = tuple((number, (line.rstrip(),)) for number, line in enumerate(lines, 1) if line.strip())
+    check_size(name, rows)
     return Sheet(name, rows, is_text=True)
+
+
+def check_size(name: str, rows: Sequence[tuple[int, Sequence[str]]]) -> None:
+    """Refuse what no checklist has: too many rows, or a cell that is a book of its own.
+
+    Raises
+    ------
+    UnreadableFileError
+        In words, with the line.
+    """
+    if len(rows) > MAX_SHEET_ROWS:
+        message = f"{name} has {len(rows):,} lines; the most is {MAX_SHEET_ROWS:,}. Split it."
+        raise UnreadableFileError(message)
+    for number, cells in rows:
+        longest = max(map(len, cells), default=0)
+        if longest > MAX_CELL:
+            message = (
+                f"{name or 'The text'}, line {number}: {longest:,} characters in one place; the most is "
+                f"{MAX_CELL:,}. Cut it, or break the line."
+            )
+            raise UnreadableFileError(message)
 
 
 def csv_sheet(name: str, data: bytes) -> Sheet:
@@ -100,6 +124,9 @@ def csv_sheet(name: str, data: bytes) -> Sheet:
             )
             raise UnreadableFileError(message)
         rows.append((number, tuple(unguard(cell) for cell in cells)))
+        if len(rows) > MAX_SHEET_ROWS:
+            break
+    check_size(name, rows)
     return Sheet(PurePosixPath(name).stem, tuple(rows))
 
 

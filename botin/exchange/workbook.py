@@ -6,8 +6,9 @@ import datetime as dt
 import io
 import re
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
+from types import SimpleNamespace
 from typing import Any
 
 from botin.core.errors import UnreadableFileError
@@ -17,12 +18,16 @@ from botin.exchange.zips import check_zip
 
 PRODUCT_SHEET = "product"
 MAX_BYTES = 50 * 1024 * 1024
-MAX_ROWS = 1_048_576
 MAX_COLUMNS = 256
 MAX_MERGED = 10_000
 SMALL = 8 * 1024 * 1024
 """Bytes of a sheet up to which a workbook is loaded whole, to see its merged cells."""
+MAX_USED_ROWS, MAX_BLANK = 300_000, 200
 _DECIMALS = re.compile(r"0\.(0+)")
+
+
+_BLANK = SimpleNamespace(value=None, data_type="n", number_format="")
+"""Stands for a cell that is not there."""
 
 
 def read_workbook(path: Path | io.BytesIO) -> RawPackage:
@@ -129,8 +134,8 @@ def _filled(sheet: Any) -> Iterator[tuple[int, tuple[str, ...]]]:
 def sheet_lines(sheet: Any) -> Iterator[tuple[int, list[str]]]:
     """Rows of a sheet as text with their row numbers."""
     try:
-        for number, cells in enumerate(sheet.iter_rows(), start=1):
-            if number > MAX_ROWS or len(cells) > MAX_COLUMNS:
+        for number, cells in _used(sheet):
+            if len(cells) > MAX_COLUMNS:
                 message = f"Sheet “{sheet.title}” has more than {MAX_COLUMNS} columns. Delete the empty ones."
                 raise UnreadableFileError(message)
             if any(cell.data_type == "f" for cell in cells if cell.value is not None):
@@ -145,6 +150,50 @@ def sheet_lines(sheet: Any) -> Iterator[tuple[int, list[str]]]:
     except Exception as exc:  # a damaged part of the sheet surfaces only while it is read
         message = f"Sheet “{sheet.title}” is damaged. Save the workbook again."
         raise UnreadableFileError(message) from exc
+
+
+def _used(sheet: Any) -> Iterator[tuple[int, Sequence[Any]]]:
+    """Rows up to their last cell that holds something: what is only formatted is not there.
+
+    A few blank rows between others stay, since they part blocks; a sheet that is formatted down to its last row has
+    no million of them.
+
+    Raises
+    ------
+    UnreadableFileError
+        When more rows hold something than a sheet may have.
+    """
+    last = 0
+    for count, (number, cells) in enumerate(_written(sheet), start=1):
+        if count > MAX_USED_ROWS:
+            message = f"Sheet “{sheet.title}” has more than {MAX_USED_ROWS:,} rows. Split it."
+            raise UnreadableFileError(message)
+        if number - last <= MAX_BLANK:
+            yield from ((blank, ()) for blank in range(last + 1, number))
+        last = number
+        yield number, cells
+
+
+def _written(sheet: Any) -> Iterator[tuple[int, Sequence[Any]]]:
+    """Rows that hold something, each up to the last cell that does."""
+    known = getattr(sheet, "_cells", None)
+    if known is None:  # read-only: rows come as they stand in the file
+        sheet.reset_dimensions()
+        for number, cells in enumerate(sheet.iter_rows(), start=1):
+            if (size := _width(cells)) > 0:
+                yield number, cells[:size]
+        return
+    rows: dict[int, dict[int, Any]] = {}
+    for (number, column), cell in known.items():
+        if cell.value is not None:
+            rows.setdefault(number, {})[column] = cell
+    for number in sorted(rows):
+        row = rows[number]
+        yield number, [row.get(column, _BLANK) for column in range(1, max(row) + 1)]
+
+
+def _width(cells: Sequence[Any]) -> int:
+    return next((at for at in range(len(cells), 0, -1) if cells[at - 1].value is not None), 0)
 
 
 def cell_text(cell: Any) -> str:
