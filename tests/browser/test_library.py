@@ -62,7 +62,9 @@ def test_correcting_a_run_by_keyboard(page: Page) -> None:
     expect(page.get_by_role("heading", name="Corrected by hand")).to_be_visible()
 
 
-@pytest.mark.parametrize("path", ["/library/", "/library/1", "/library/1/cheat-sheet", "/library/2/checklist"])
+@pytest.mark.parametrize(
+    "path", ["/library/", "/library/1", "/library/1/cheat-sheet", "/library/2/checklist", "/keeping/"]
+)
 def test_library_pages_are_accessible(looking: Page, path: str) -> None:
     looking.goto(path)
     assert axe_both(looking) == []
