@@ -11,7 +11,7 @@ from botin.exchange.notes import Sheet, Status
 from botin.exchange.sorting import Sorting
 
 _YES = {"yes", "y", "x", "rc", "1", "true", "rookie", "✓", "*"}
-_NUMBER = re.compile(r"#?\s*([A-Za-z]{0,6}[-\s]?\d{1,5}[A-Za-z]?|[A-Z0-9]{1,6}-[A-Z0-9]{1,5})(?:\.0)?")
+_NUMBER = re.compile(r"#?\s{0,9}([A-Za-z]{0,6}[-\s]?\d{1,5}[A-Za-z]?|[A-Z0-9]{1,6}-[A-Z0-9]{1,5})(?:\.0)?")
 
 
 def read_table_sheet(sorting: Sorting, sheet: Sheet, header: Header) -> None:

@@ -41,18 +41,18 @@ def workbook(
 @pytest.mark.parametrize("far", [(1_048_576, 3), (40, 16_384), (1_048_576, 16_384)])
 def test_one_formatted_cell_far_away_is_not_read_as_a_million_rows(far: tuple[int, int]) -> None:
     """5 KB of file took over a minute and 2 GB: the used range goes by what cells hold, not by how they look."""
-    start = time.perf_counter()
+    start = time.process_time()
     (sheet,) = loose_sheets(workbook(far))
-    assert time.perf_counter() - start < 2.0
+    assert time.process_time() - start < 5.0
     assert len(sheet.rows) == 20
     assert max(len(cells) for _, cells in sheet.rows) == 3
 
 
 def test_a_package_workbook_is_read_the_same_way() -> None:
-    start = time.perf_counter()
+    start = time.process_time()
     with pytest.raises(UnreadableFileError):
         read_workbook(workbook((1_048_576, 16_384), sheets=("formats", "sections", "cards")))
-    assert time.perf_counter() - start < 3.0
+    assert time.process_time() - start < 5.0
 
 
 def test_blank_rows_between_blocks_stay_and_numbers_are_those_of_the_sheet() -> None:
@@ -105,12 +105,12 @@ EVIL = tuple(piece * (MAX_CELL // len(piece)) for piece in (
 
 @pytest.mark.parametrize(("name", "pattern"), list(patterns()))
 def test_no_pattern_of_a_reader_goes_back_without_end(name: str, pattern: re.Pattern[str]) -> None:
-    """The longest line that is read, of one thing over and over: two seconds each before, or two minutes."""
+    """The longest line that is read, of one thing over and over, in processor time: up to two minutes before."""
     slowest = 0.0
     for text in EVIL:
         for ending in ("", "x", "!\0"):
-            start = time.perf_counter()
+            start = time.process_time()
             pattern.search(text + ending)
             pattern.fullmatch(text + ending)
-            slowest = max(slowest, time.perf_counter() - start)
-    assert slowest < 0.8, name
+            slowest = max(slowest, time.process_time() - start)
+    assert slowest < 2.0, name
