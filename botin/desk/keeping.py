@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, tzinfo
 from pathlib import Path
 from tempfile import NamedTemporaryFile
 
 from sqlalchemy.orm import Session
 
 from botin.core.errors import ImportRefusedError, NotFoundError
-from botin.desk.workbench import Workbench
+from botin.desk.settings import load_settings
+from botin.desk.workbench import BACKING_UP, Workbench
 from botin.home import DATABASE
 from botin.store.backup import FOLDER, numbered, rolling_backup
 from botin.store.restoring import restore_live
@@ -33,15 +34,15 @@ def backups(bench: Workbench) -> list[Kept]:
     folder = bench.home / FOLDER
     rolling = list(reversed(numbered(folder)))
     others = sorted(folder.glob("before-*.db"), key=lambda path: -path.stat().st_mtime)
-    return [_kept(path) for path in (*rolling, *others)]
+    return [_kept(path, bench.zone) for path in (*rolling, *others)]
 
 
-def _kept(path: Path) -> Kept:
+def _kept(path: Path, zone: tzinfo | None) -> Kept:
     found = path.stat()
     why = "before an upgrade" if "before-upgrade" in path.name else "before something was put back"
     return Kept(
         path.name,
-        datetime.fromtimestamp(found.st_mtime, UTC),
+        datetime.fromtimestamp(found.st_mtime, UTC).astimezone(zone),
         found.st_size,
         "when a box was closed, or by hand" if path.name.startswith("botin-") else why,
     )
@@ -65,7 +66,7 @@ def back_up_now(bench: Workbench) -> Path:
     """Take a backup at once; one that failed before is settled by it."""
     home = home_of(bench)
     made = rolling_backup(home / DATABASE, home / FOLDER, bench.now())
-    bench.troubles.settle("Backing up the data file")
+    bench.troubles.settle(BACKING_UP)
     return made
 
 
@@ -103,4 +104,5 @@ def _put(session: Session, bench: Workbench, path: Path) -> Path:
     before = restore_live(path, home_of(bench) / DATABASE, bench.now())
     session.expire_all()
     bench.forget()
+    bench.live_in(load_settings(session).time_zone)
     return before

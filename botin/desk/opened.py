@@ -31,7 +31,13 @@ def counted_packs(session: Session, boxes: Collection[int]) -> dict[int, dict[in
 
 
 def packs_known(box: BoxRecord, packs: Sequence[int | None], counted: Mapping[int, int]) -> int:
-    """Packs of which something is known, from the pack of every copy and the base that was counted."""
+    """Packs of which something is known, from the pack of every copy and the base that was counted.
+
+    Of a box of which only hits were logged, packs without one leave no trace: closed with nothing left over and no
+    base counted, it was opened whole.
+    """
+    if box.mode == "hits" and box.state == "closed" and not box.rest and not counted and packs:
+        return box.format.packs_per_box
     most = int(box.format.packs_range.partition("-")[2] or box.format.packs_per_box)
     if box.stacked:
         return min(most, -(-(len(packs) + sum(counted.values())) // box.format.cards_per_pack))

@@ -19,6 +19,7 @@ from botin.core.packrates import LineKey
 from botin.core.product import Card, Kind, Product
 from botin.core.recap import Pulled, lines_seen
 from botin.desk.learnedmodel import learned_model
+from botin.desk.opened import counted_packs, packs_known
 from botin.desk.recap import box_cost, pulled_copies
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
@@ -254,11 +255,7 @@ def case_seen(session: Session, bench: Workbench, box: BoxRecord, product: Produ
     for other in session.scalars(select(BoxRecord).where(*same, BoxRecord.state != "sealed")):
         rows = pulls_of(session, other.id)
         seen.update(_seen(model, pulled_copies(product, rows)))
-        packs = {row.pack for row in rows if row.pack}
-        counted = select(BoxPackRecord.number).where(
-            BoxPackRecord.box_id == other.id, BoxPackRecord.base_count.is_not(None)
-        )
-        opened += len(packs | set(session.scalars(counted)))
+        opened += packs_known(other, [row.pack for row in rows], counted_packs(session, [other.id]).get(other.id, {}))
     return dict(seen), opened
 
 

@@ -33,11 +33,8 @@ Made = TypeVar("Made")
 KEPT, KEPT_SMALL = 256, 8_192
 
 
+BACKING_UP = "Backing up the data file"
 ADVICE = "The log in the data directory has the rest."
-
-
-def _kind(job: Job) -> str:
-    return job.words
 
 
 def _plainly(error: BaseException) -> str:
@@ -97,10 +94,10 @@ class Workbench:
 
     def _job_failed(self, job: Job, error: BaseException) -> None:
         """Say on every screen what broke beside a request, until it is dealt with or goes well."""
-        self.troubles.note(_kind(job), f"{job.words} failed: {_plainly(error)}. {ADVICE}", self.now())
+        self.troubles.note(job.words, f"{job.words} failed: {_plainly(error)}. {ADVICE}", self.now())
 
     def _job_went_well(self, job: Job) -> None:
-        self.troubles.settle(_kind(job))
+        self.troubles.settle(job.words)
 
     @cached_property
     def home_id(self) -> str:
@@ -122,7 +119,7 @@ class Workbench:
         if self.home is None:
             return
         home, now = self.home, self.now()
-        self.jobs.start(f"backup-{now:%Y%m%d%H%M%S%f}", "Backing up the data file", lambda _job: _back_up(home, now))
+        self.jobs.start(f"backup-{now:%Y%m%d%H%M%S%f}", BACKING_UP, lambda _job: _back_up(home, now))
 
     def today(self) -> date:
         """Return the user's own day: what is east of Greenwich is tomorrow before UTC is."""

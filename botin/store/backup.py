@@ -89,6 +89,14 @@ def _number(path: Path) -> int:
     return int(found[1]) if found else 0
 
 
+def free_name(folder: Path, stem: str, suffix: str = ".db") -> Path:
+    """Return a name that nothing has yet: the stem with the next number."""
+    number = 1
+    while (found := folder / f"{stem}-{number}{suffix}").exists():
+        number += 1
+    return found
+
+
 def newest_backup(folder: Path) -> Path | None:
     """Return the newest backup there is: a rolling one, else what was kept before an upgrade or a restore."""
     rolling = numbered(folder)

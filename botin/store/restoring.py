@@ -8,7 +8,7 @@ from datetime import datetime
 from pathlib import Path
 
 from botin.core.errors import UnreadableFileError
-from botin.store.backup import FOLDER, PHOTOS, backup_to, keep_photos, verify
+from botin.store.backup import FOLDER, PHOTOS, backup_to, free_name, keep_photos, verify
 from botin.store.engine import open_engine
 from botin.store.models import Base
 from botin.store.upgrade import DataFileError, migrate
@@ -80,7 +80,7 @@ def restore(backup: Path, target: Path, now: datetime) -> Path | None:
 
 def _kept_before(target: Path, now: datetime) -> Path:
     """Keep what stands there: a checked copy, or the bare file where it cannot be read any more."""
-    name = target.parent / FOLDER / f"before-restore-{now:%Y%m%d-%H%M%S}.db"
+    name = _before(target, now)
     try:
         return backup_to(target, name)
     except (UnreadableFileError, sqlite3.DatabaseError):
@@ -88,6 +88,11 @@ def _kept_before(target: Path, now: datetime) -> Path:
         damaged.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
         damaged.write_bytes(target.read_bytes())
         return damaged
+
+
+def _before(target: Path, now: datetime) -> Path:
+    """Name for what stands there, never over an earlier one: two may be put back within a second."""
+    return free_name(target.parent / FOLDER, f"before-restore-{now:%Y%m%d-%H%M%S}")
 
 
 def _alone(target: Path) -> None:
@@ -113,7 +118,7 @@ def restore_live(backup: Path, target: Path, now: datetime) -> Path:
     """
     part = ready_copy(backup, target.with_suffix(".restore"))
     try:
-        before = backup_to(target, target.parent / FOLDER / f"before-restore-{now:%Y%m%d-%H%M%S}.db")
+        before = backup_to(target, _before(target, now))
         with closing(sqlite3.connect(part)) as here, closing(sqlite3.connect(target, timeout=10)) as there:
             here.backup(there)
     finally:

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from botin.core.errors import BotinError
-from botin.store.backup import FOLDER, backup_to, newest_backup
+from botin.store.backup import FOLDER, backup_to, free_name, newest_backup
 from botin.store.revisions import MIGRATIONS, NEWEST, REVISIONS
 
 if TYPE_CHECKING:
@@ -101,7 +101,7 @@ def migrate(engine: Engine, *, keep: bool = True, to: str = NEWEST) -> None:
         if revision >= to:
             return
         if revision and keep:
-            backup_to(path, _free_name(path.parent / FOLDER, revision))
+            backup_to(path, free_name(path.parent / FOLDER, f"before-upgrade-from-{revision}"))
         _upgrade(engine, path, to)
     except (sqlite3.Error, OSError) as exc:
         raise _said(path, exc) from exc
@@ -128,14 +128,6 @@ def _looked_at(path: Path) -> str:
     if not revision and len(tables) > 1:
         raise DamagedDataError(path, "it does not say at which revision its tables are")
     return revision
-
-
-def _free_name(folder: Path, revision: str) -> Path:
-    """Name of the backup before an upgrade: by the revision, never over an older one."""
-    number = 1
-    while (found := folder / f"before-upgrade-from-{revision}-{number}.db").exists():
-        number += 1
-    return found
 
 
 def _upgrade(engine: Engine, path: Path, to: str) -> None:

@@ -36,7 +36,7 @@ def install(app: Flask, bench: Workbench) -> None:
     """Hang the workbench on the app, close sessions after each request, count what waits for the rail."""
     app.extensions["bench"] = bench
     app.teardown_appcontext(_close)
-    app.jinja_env.globals.update(home_id=_home_id, asset=asset, box_products=box_products, typed_again=typed_again)
+    app.jinja_env.globals.update(asset=asset, box_products=box_products, typed_again=typed_again)
     app.jinja_env.globals.update(slot_words=slot_words, slot_flag=slot_flag)
     app.context_processor(_around)
 
@@ -44,10 +44,6 @@ def install(app: Flask, bench: Workbench) -> None:
 def _around() -> dict[str, Any]:
     """What every whole page shows around its work."""
     return {} if is_fragment() else {"rail_counts": rail_counts(), "troubles": bench().troubles.all()}
-
-
-def _home_id() -> str:
-    return _bench().home_id
 
 
 def rail_counts() -> dict[str, int]:
@@ -80,11 +76,6 @@ def slot_flag(row: PullRow) -> str:
         known[row.product_id] = (record, judging_key(session(), bench(), record))
     record, key = known[row.product_id]
     return flag_of(session(), bench(), record, (row.section, row.number, row.parallel), key)
-
-
-def _bench() -> Workbench:
-    """The workbench, where a parameter hides the name of the function."""
-    return bench()
 
 
 def bench() -> Workbench:

@@ -21,6 +21,7 @@ LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
 def install(app: Flask) -> None:
     """Check the Host header before each request and set the headers after it."""
     app.config.setdefault("ALLOWED_HOSTS", LOOPBACK)
+    app.jinja_env.globals.update(home_id=home_id)
     app.before_request(_check_host)
     app.before_request(_check_home)
     app.after_request(_headers)

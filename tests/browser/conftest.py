@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import re
 import shutil
 import threading
 from collections.abc import Iterator
@@ -136,3 +137,18 @@ def axe_both(page: Page) -> list[str]:
     light = axe(page)
     page.emulate_media(color_scheme="dark")
     return light + [f"dark {words}" for words in axe(page, "{runOnly: ['color-contrast']}")]
+
+
+@pytest.fixture
+def desk(page: Page) -> Page:
+    """The rip desk with box 4 just opened, the entry line in hand."""
+    page.goto("/")
+    page.get_by_role("button", name=re.compile("Open it box 4")).click()
+    expect(page.locator("#entry-form[data-ready] #entry")).to_be_focused()
+    return page
+
+
+def enter(page: Page, text: str) -> None:
+    """Type a line and send it."""
+    page.keyboard.type(text)
+    page.keyboard.press("Enter")

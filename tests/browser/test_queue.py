@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import time
 
 import pytest
@@ -12,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from botin.desk.workbench import Workbench
 from botin.store.models import CardRecord, PullRecord
+from tests.browser.conftest import enter
 
 pytestmark = pytest.mark.browser
 TYPE = """async ([numbers]) => {
@@ -24,23 +24,10 @@ TYPE = """async ([numbers]) => {
 }"""
 
 
-@pytest.fixture
-def desk(page: Page) -> Page:
-    page.goto("/")
-    page.get_by_role("button", name=re.compile("Open it box 4")).click()
-    expect(page.locator("#entry-form[data-ready] #entry")).to_be_focused()
-    return page
-
-
 def logged(session: Session) -> int:
     session.expire_all()
     query = select(func.count()).where(PullRecord.box_id == 4, PullRecord.undone_at.is_(None))
     return session.scalar(query) or 0
-
-
-def typed(page: Page, text: str) -> None:
-    page.keyboard.type(text)
-    page.keyboard.press("Enter")
 
 
 @pytest.mark.parametrize("lines", [60, pytest.param(300, marks=pytest.mark.slow)])
@@ -77,7 +64,7 @@ def test_lines_never_go_to_another_data_directory_at_the_same_address(
     """The demo was started where the own data was served: what is typed in the open window waits for its own."""
     own = bench.home_id
     bench.__dict__["home_id"] = "f" * 16
-    typed(desk, "12")
+    enter(desk, "12")
     expect(desk.locator("#waiting")).to_contain_text("Another Botin answers")
     expect(desk.locator("#waiting")).to_contain_text("1 line waits")
     assert logged(session) == 0
@@ -91,12 +78,26 @@ def test_lines_never_go_to_another_data_directory_at_the_same_address(
 
 
 def test_a_line_typed_after_the_cookie_is_gone_is_logged(desk: Page, session: Session) -> None:
-    typed(desk, "12")
+    enter(desk, "12")
     expect(desk.locator(".slot:not(.blank)")).to_have_count(1)
     desk.context.clear_cookies()
-    typed(desk, "13")
+    enter(desk, "13")
     expect(desk.locator(".slot:not(.blank)")).to_have_count(2)
     desk.context.clear_cookies()
     desk.keyboard.press("Control+z")
     expect(desk.locator(".slot:not(.blank)")).to_have_count(1)
+    assert logged(session) == 1
+
+
+def test_lines_that_an_earlier_version_kept_are_shown_and_not_lost(desk: Page, session: Session) -> None:
+    """They do not say of which data directory they are: nothing is sent by itself."""
+    desk.evaluate("""localStorage.setItem('botin-queue-4', JSON.stringify([
+        {key: 'a', url: '/rip/4/log', fields: [['entry', '12'], ['pack', '2'], ['client_key', 'old']], isLine: true},
+    ]))""")
+    desk.reload()
+    expect(desk.locator("#waiting")).to_contain_text("12 (pack 2)")
+    assert logged(session) == 0
+    desk.get_by_role("button", name="12 (pack 2)").click()
+    desk.keyboard.press("Enter")
+    expect(desk.locator("#strip")).to_contain_text("1 of 192")
     assert logged(session) == 1

@@ -8,23 +8,10 @@ import signal
 import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
-from tests.browser.conftest import axe, axe_both
+from tests.browser.conftest import axe, axe_both, enter
 from tests.server import Server
 
 pytestmark = pytest.mark.browser
-
-
-@pytest.fixture
-def desk(page: Page) -> Page:
-    page.goto("/")
-    page.get_by_role("button", name=re.compile("Open it box 4")).click()
-    expect(page.locator("#entry-form[data-ready] #entry")).to_be_focused()
-    return page
-
-
-def enter(page: Page, text: str) -> None:
-    page.keyboard.type(text)
-    page.keyboard.press("Enter")
 
 
 def cards(page: Page) -> list[str]:

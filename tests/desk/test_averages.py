@@ -5,13 +5,14 @@ from __future__ import annotations
 from datetime import UTC, date, datetime
 
 import pytest
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from botin.core.counts import learned_law
 from botin.core.product import OddsRow
 from botin.desk.learnedmodel import learned_model, whole_counts
 from botin.desk.learning import learned, measured_lines
+from botin.desk.opened import opened_packs
 from botin.desk.prepared import How, prepared
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
@@ -120,3 +121,18 @@ def test_a_closed_box_of_which_nothing_is_known_teaches_nothing(
     before = learned(session, bench, record)[0].lines
     add_box(session, record, 0, opened=0)
     assert [row.average.mean for row in learned(session, bench, record)[0].lines] == [r.average.mean for r in before]
+
+
+def test_a_box_of_which_only_hits_were_logged_was_opened_whole(
+    session: Session, bench: Workbench, record: ProductRecord
+) -> None:
+    """Packs without a hit leave no trace: two hits in a box of 24 packs are two a box, not two in two packs."""
+    box = add_box(session, record, 2)
+    session.execute(delete(BoxPackRecord).where(BoxPackRecord.box_id == box.id))
+    session.commit()
+    (found,) = learned(session, bench, record)
+    assert found.opened == pytest.approx(1.0)
+    assert whole_counts(session, bench, record, "hobby")[("signed", "", "")] == (2,)
+    box.rest = "kept"
+    session.commit()
+    assert opened_packs(session, box) == 2

@@ -232,3 +232,20 @@ def test_a_disk_that_is_full_is_said(client: FlaskClient, bench: Workbench) -> N
     found = client.post("/prices/", data={"csrf_token": csrf, "product": "1", "lines": lines})
     assert found.status_code == 507
     assert "Make room on the disk" in found.text
+
+
+def test_what_was_there_is_kept_each_time_also_within_one_second(
+    client: FlaskClient, session: Session, housed: Workbench, home: Path
+) -> None:
+    made = rolling_backup(home / DATABASE, home / FOLDER, NOW)
+    for label in ("first", "second"):
+        session.get_one(BoxRecord, 1).label = label
+        session.commit()
+        client.post("/keeping/put-back", data={"csrf_token": token(client), "name": made.name})
+        session.expire_all()
+    kept = []
+    for path in sorted((home / FOLDER).glob("before-restore-*.db")):
+        with closing(sqlite3.connect(path)) as data:
+            kept.append(data.execute("SELECT label FROM box WHERE id = 1").fetchone()[0])
+    assert kept == ["first", "second"]
+    assert housed.home == home

@@ -302,6 +302,16 @@
   };
   setInterval(pulse, PULSE_MS);
 
+  // Lines that an earlier version kept do not say whose data directory they are of: they are shown, and one decides.
+  for (const name of ["queue", "refused"]) {
+    const before = `botin-${name}-${box}`;
+    for (const item of JSON.parse(localStorage.getItem(before) || "[]")) {
+      const sent = name === "queue" ? Object.fromEntries(item.fields) : item;
+      if (sent.entry) refused.add(sent);
+    }
+    localStorage.removeItem(before);
+  }
+
   form.dataset.ready = "yes";
   loadIndex();
   showWaiting();
