@@ -9,7 +9,7 @@ from tempfile import NamedTemporaryFile
 
 from sqlalchemy.orm import Session
 
-from botin.core.errors import ImportRefusedError, NotFoundError
+from botin.core.errors import ImportRefusedError, NotFoundError, UnreadableFileError
 from botin.desk.settings import load_settings
 from botin.desk.workbench import BACKING_UP, Workbench
 from botin.home import DATABASE
@@ -87,14 +87,16 @@ def put_back(session: Session, bench: Workbench, name: str) -> Path:
     return _put(session, bench, home / FOLDER / name)
 
 
-def put_back_upload(session: Session, bench: Workbench, data: bytes) -> Path:
-    """Put an uploaded backup back."""
+def put_back_upload(session: Session, bench: Workbench, data: bytes, name: str) -> Path:
+    """Put an uploaded backup back; what is wrong with it is said under its own name."""
     home = home_of(bench)
     with NamedTemporaryFile(dir=home, prefix="upload-", suffix=".db", delete=False) as file:
         file.write(data)
     path = Path(file.name)
     try:
         return _put(session, bench, path)
+    except UnreadableFileError as exc:
+        raise UnreadableFileError(exc.message.replace(str(path), name)) from exc
     finally:
         path.unlink(missing_ok=True)
 

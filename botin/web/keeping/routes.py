@@ -45,7 +45,7 @@ def put_back() -> Response:
     file = request.files.get("file")
     try:
         if file is not None and file.filename:
-            before = desk.put_back_upload(session(), bench(), file.read())
+            before = desk.put_back_upload(session(), bench(), file.read(), file.filename)
         else:
             before = desk.put_back(session(), bench(), request.form.get("name", ""))
     except BotinError as exc:
