@@ -145,7 +145,7 @@ def test_what_cannot_be_opened_replaces_nothing(
     assert found.status_code == 200
     assert "othing was replaced" in found.text
     assert "bad.db" in found.text
-    assert "upload-" not in found.text
+    assert "/upload-" not in found.text
     session.expire_all()
     assert session.get_one(SettingRecord, "mark").value == '"here"'
     assert sorted(path.name for path in home.glob("*.restore*")) == []
