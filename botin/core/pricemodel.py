@@ -82,7 +82,7 @@ class PriceModel:
 
     def own(self, key: Key) -> CompEstimate | None:
         """Return what a version's own sales say by themselves."""
-        return comp_estimate(self.given.under(key), self.as_of)
+        return comp_estimate(self.given.under(key), self.as_of) if key in self.given.number else None
 
     @property
     def has_grades(self) -> bool:

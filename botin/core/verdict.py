@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 
+from botin.core.flipping import flips
 from botin.core.routenets import GradedSales, routes_of, sale_nets
 from botin.core.routing import (
     LATER_WEEKS,
@@ -16,7 +15,6 @@ from botin.core.routing import (
     Go,
     GradingCosts,
     Looking,
-    Priced,
     Route,
     RouteVerdict,
 )
@@ -36,17 +34,14 @@ def judge_copy(
     routes = routes_of(copy, costs, grading, weeks, sales=sales)
     best, second = _two_best(routes, costs)
     margin = best.mean - second.mean if second else best.mean
-    flips = any(
-        _two_best(routes_of(_moved(copy, side), costs, grading, weeks, brief=True), costs)[0].go is not best.go
-        for side in (-1, 1)
-    )
+    turns = flips(copy, costs, grading, weeks, best.go)
     needed, top_only = _gem_needed(copy, costs, grading)
     gain = look_gain(sales, routes) - looking.cost if not copy.inspected else 0.0
     go = _verdict(copy, best, gain)
     price_needed = costs.price_for(costs.bulk_below)
     tier = best.tier if best.go is Go.GRADE and go in (Go.GRADE, Go.LOOK) else ""
     words = _reason(copy, best, second, go, gain, price_needed)
-    return RouteVerdict(go, tier, words, margin, tuple(routes), flips, top_only, needed, price_needed, max(0.0, gain))
+    return RouteVerdict(go, tier, words, margin, tuple(routes), turns, top_only, needed, price_needed, max(0.0, gain))
 
 
 def _verdict(copy: CopyFacts, best: Route, gain: float) -> Go:
@@ -95,16 +90,6 @@ def _two_best(routes: Sequence[Route], costs: SaleCosts) -> tuple[Route, Route |
     ordered = sorted((route for route in routes if _open(route, costs)), key=lambda route: -route.mean)
     best = ordered[0]
     return best, next((route for route in ordered if route.go is not best.go), None)
-
-
-def _moved(copy: CopyFacts, side: int) -> CopyFacts:
-    """The copy with all prices at one end of their 80 % interval."""
-
-    def move(price: Priced) -> Priced:
-        return Priced(price.amount * math.exp(1.2816 * side * price.spread), price.spread, price.noise)
-
-    graded = {grade: move(price) for grade, price in copy.graded.items()}
-    return replace(copy, raw=move(copy.raw), graded=graded)
 
 
 def _gem_needed(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts) -> tuple[float | None, bool]:
