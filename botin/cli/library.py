@@ -33,11 +33,19 @@ def opened(home: Path | None) -> Engine:
 @click.option("--name", default="", help="Name of the product, where the files do not say it.")
 @HOME
 def import_command(files: tuple[Path, ...], name: str, home: Path | None) -> None:
-    """Store a product, all or nothing: a package (folder or .zip), a workbook, or CSV files."""
+    """Store a product, all or nothing: a package (folder or .zip), a workbook, or CSV files.
+
+    The export of a whole home (botin export --all) goes into an empty home.
+    """
     from botin.desk.library import import_files  # noqa: PLC0415
+    from botin.desk.wholehome import is_whole, take_in_everything  # noqa: PLC0415
     from botin.desk.workbench import Workbench  # noqa: PLC0415
     from botin.store.engine import sessions  # noqa: PLC0415
 
+    if len(files) == 1 and is_whole(files[0]):
+        rows = take_in_everything(home_folder(home), files[0], files[0].name, utc_now(), live=False)
+        click.echo(f"Took in a whole home: {rows:,} rows.", err=True)
+        return
     engine = opened(home)
     with sessions(engine)() as session:
         stored = import_files(session, Workbench(sessions(engine), utc_now), files, name)
@@ -47,14 +55,37 @@ def import_command(files: tuple[Path, ...], name: str, home: Path | None) -> Non
 
 
 @cli.command("export")
-@click.argument("product")
+@click.argument("product", required=False)
+@click.option("--all", "everything", is_flag=True, help="Everything this home holds, photos too, as one .zip.")
 @click.option("--to", "target", required=True, type=click.Path(path_type=Path), help="A folder, a .zip or an .xlsx.")
 @HOME
-def export_command(product: str, target: Path, home: Path | None) -> None:
-    """Write a product as a package that Botin can import again."""
+def export_command(product: str | None, everything: bool, target: Path, home: Path | None) -> None:
+    """Write a product as a package that Botin can import again; or, with --all, everything there is."""
+    if everything == (product is not None):
+        message = "Name a product, or say --all for everything."
+        raise click.UsageError(message)
+    if product is None:
+        _export_everything(target, home)
+        return
     from botin.desk.library import export_product  # noqa: PLC0415
     from botin.store.engine import sessions  # noqa: PLC0415
 
     with sessions(opened(home))() as session:
         export_product(session, product, target)
     click.echo(f"Wrote {target}.", err=True)
+
+
+def _export_everything(target: Path, home: Path | None) -> None:
+    """Write the whole home beside the target first: what stands there is replaced by a whole file or not at all."""
+    from botin.desk.wholehome import write_everything  # noqa: PLC0415
+
+    opened(home).dispose()
+    target.parent.mkdir(parents=True, exist_ok=True)
+    part = target.with_name(target.name + ".part")
+    try:
+        with part.open("wb") as file:
+            written = write_everything(home_folder(home), file, utc_now())
+        part.replace(target)
+    finally:
+        part.unlink(missing_ok=True)
+    click.echo(f"Wrote {target}: {written.words()}", err=True)

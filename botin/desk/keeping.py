@@ -5,12 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
 from pathlib import Path
-from tempfile import NamedTemporaryFile
+from tempfile import NamedTemporaryFile, TemporaryFile
+from typing import IO
 
 from sqlalchemy.orm import Session
 
 from botin.core.errors import ImportRefusedError, NotFoundError, UnreadableFileError
 from botin.desk.settings import load_settings
+from botin.desk.wholehome import home_is_empty, take_in_everything, write_everything
 from botin.desk.workbench import BACKING_UP, Workbench
 from botin.home import DATABASE
 from botin.store.backup import FOLDER, numbered, rolling_backup
@@ -101,10 +103,38 @@ def put_back_upload(session: Session, bench: Workbench, data: bytes, name: str) 
         path.unlink(missing_ok=True)
 
 
+def can_take_in(bench: Workbench) -> bool:
+    """Whether a whole home may be taken in: nothing was put into this one yet."""
+    return bench.home is not None and home_is_empty(bench.home)
+
+
+def everything(bench: Workbench) -> IO[bytes]:
+    """Return all that the home holds as an open .zip, which is gone when it is closed."""
+    home = home_of(bench)
+    file = TemporaryFile(dir=home, prefix="everything-")  # noqa: SIM115  (closed by who sends it)
+    write_everything(home, file, bench.now())
+    file.seek(0)
+    return file
+
+
+def take_in(session: Session, bench: Workbench, file: IO[bytes], name: str) -> int:
+    """Take a whole home into this empty one; returns how many rows came."""
+    home = home_of(bench)
+    session.rollback()
+    rows = take_in_everything(home, file, name, bench.now(), live=True)
+    _anew(session, bench)
+    return rows
+
+
 def _put(session: Session, bench: Workbench, path: Path) -> Path:
     session.rollback()
     before = restore_live(path, home_of(bench) / DATABASE, bench.now())
+    _anew(session, bench)
+    return before
+
+
+def _anew(session: Session, bench: Workbench) -> None:
+    """Forget what was worked out from the data that stood there before."""
     session.expire_all()
     bench.forget()
     bench.live_in(load_settings(session).time_zone)
-    return before

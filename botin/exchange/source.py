@@ -16,17 +16,20 @@ from botin.exchange.tables import PRODUCT_TABLES, RawPackage, RawTable, TableSpe
 from botin.exchange.zips import MAX_MEMBERS, MAX_UNPACKED, is_inside, zip_members
 
 MAX_CELL = 1_000_000
+csv.field_size_limit(2**31 - 1)  # the module has one limit for all threads; each reader here holds its own
 
 DESCRIPTOR = "datapackage.json"
 
 
 def csv_lines(text: str, delimiter: str = ",") -> Iterator[tuple[int, list[str]]]:
     """Rows of RFC 4180 text with the line each one starts at."""
-    csv.field_size_limit(MAX_CELL)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
     start = 1
     try:
         for cells in reader:
+            if any(len(cell) > MAX_CELL for cell in cells):
+                message = f"Line {start} has a cell of more than {MAX_CELL:,} characters. Nothing was taken in."
+                raise UnreadableFileError(message)
             yield start, cells
             start = reader.line_num + 1
     except csv.Error as exc:

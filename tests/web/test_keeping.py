@@ -6,6 +6,7 @@ import io
 import logging
 import shutil
 import sqlite3
+from collections.abc import Iterator
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -21,9 +22,12 @@ from botin.desk.troubles import Troubles
 from botin.desk.workbench import Workbench
 from botin.home import DATABASE
 from botin.store.backup import FOLDER, numbered, rolling_backup
+from botin.store.engine import open_engine, sessions
 from botin.store.logfile import write_log
 from botin.store.models import BoxRecord, SettingRecord
 from botin.store.onlyone import AlreadyServedError, Serving
+from botin.store.upgrade import migrate
+from botin.web.app import create_app
 from tests.web.test_fees import token
 
 NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
@@ -35,6 +39,19 @@ def housed(bench: Workbench, home: Path) -> Workbench:
     bench.home = home
     bench.troubles = Troubles(home)
     return bench
+
+
+@pytest.fixture
+def empty(tmp_path: Path) -> Iterator[FlaskClient]:
+    """A Botin on a home of its own that holds nothing."""
+    folder = tmp_path / "empty"
+    folder.mkdir()
+    engine = open_engine(folder / DATABASE)
+    migrate(engine)
+    made = create_app(Workbench(sessions(engine), lambda: NOW, folder), "another key for tests")
+    made.config["ALLOWED_HOSTS"] = {"127.0.0.1", "localhost"}
+    yield made.test_client()
+    engine.dispose()
 
 
 def test_a_backup_that_fails_is_said_on_every_screen_until_it_is_dealt_with(
@@ -251,3 +268,29 @@ def test_what_was_there_is_kept_each_time_also_within_one_second(
             kept.append(data.execute("SELECT label FROM box WHERE id = 1").fetchone()[0])
     assert kept == ["first", "second"]
     assert housed.home == home
+
+
+def test_everything_goes_along_and_into_an_empty_home_from_the_browser(
+    client: FlaskClient, housed: Workbench, empty: FlaskClient, tmp_path: Path
+) -> None:
+    with client.get("/keeping/everything") as found:
+        whole = found.data
+        assert found.headers["Content-Disposition"].endswith("botin-home-2026-11-24.zip")
+    assert "goes into an empty home only" in client.get("/keeping/").text
+    fields = {"csrf_token": token(client), "file": (io.BytesIO(whole), "home.zip")}
+    refused = client.post(
+        "/keeping/everything", data=fields, content_type="multipart/form-data", follow_redirects=True
+    )
+    assert "holds something already" in refused.text
+    assert "Take it in" in empty.get("/keeping/").text
+    fields = {"csrf_token": token(empty), "file": (io.BytesIO(b"PK"), "torn.zip")}
+    torn = empty.post("/keeping/everything", data=fields, content_type="multipart/form-data", follow_redirects=True)
+    assert "torn.zip is no zip of a whole home" in torn.text
+    fields = {"csrf_token": token(empty), "file": (io.BytesIO(whole), "home.zip")}
+    taken = empty.post("/keeping/everything", data=fields, content_type="multipart/form-data", follow_redirects=True)
+    assert "Everything is here" in taken.text
+    with empty.get("/keeping/everything") as found:
+        assert found.data == whole
+    assert empty.get("/recap/").text.count("<tr") == client.get("/recap/").text.count("<tr") > 5
+    left = {path.name for path in (tmp_path / "empty").iterdir()} - {"backups", "home-id", "log"}
+    assert {name.removeprefix(DATABASE) for name in left} <= {"", "-wal", "-shm"}

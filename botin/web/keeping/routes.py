@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, flash, redirect, render_template, request, send_from_directory, url_for
+from flask import Blueprint, flash, redirect, render_template, request, send_file, send_from_directory, url_for
 from werkzeug.wrappers import Response
 
-from botin.core.errors import BotinError
+from botin.core.errors import BotinError, ImportRefusedError
 from botin.desk import keeping as desk
 from botin.store.backup import FOLDER
 from botin.web.requests import bench, session
 
 keeping = Blueprint("keeping", __name__, template_folder="templates", url_prefix="/keeping")
 
+PICK = "No file was given. Pick the .zip of a whole home."
+
 
 @keeping.get("/")
 def index() -> str:
     """Show the backups there are."""
-    home = bench().home
-    return render_template("keeping/index.html", kept=desk.backups(bench()), home=home)
+    kept, empty = desk.backups(bench()), desk.can_take_in(bench())
+    return render_template("keeping/index.html", kept=kept, empty=empty, home=bench().home)
 
 
 @keeping.post("/take")
@@ -30,6 +32,28 @@ def take() -> Response:
     else:
         flash(f"Backup {made.name} was taken and checked.")
     return redirect(url_for("keeping.index"), 303)
+
+
+@keeping.get("/everything")
+def everything() -> Response:
+    """Give all that the home holds, in open form."""
+    name = f"botin-home-{bench().today().isoformat()}.zip"
+    return send_file(desk.everything(bench()), mimetype="application/zip", as_attachment=True, download_name=name)
+
+
+@keeping.post("/everything")
+def take_in() -> Response:
+    """Take a whole home into this empty one."""
+    file = request.files.get("file")
+    try:
+        if file is None or not file.filename:
+            raise ImportRefusedError(PICK)
+        rows = desk.take_in(session(), bench(), file.stream, file.filename)
+    except BotinError as exc:
+        flash(exc.message)
+        return redirect(url_for("keeping.index"), 303)
+    flash(f"Everything is here: {rows:,} rows.")
+    return redirect(url_for("shelf.index"), 303)
 
 
 @keeping.get("/<name>")
