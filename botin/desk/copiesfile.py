@@ -21,6 +21,7 @@ from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRec
 from botin.store.models_copies import ArrivalRecord, DepartureRecord
 
 BOX = "box"
+LONGEST_KEY = 100
 COPIES = TableSpec(
     "copies",
     (
@@ -42,6 +43,7 @@ COPIES = TableSpec(
         Column("costs", "What the sale cost"),
         Column("came_in", "What came in for it"),
         Column("to", "To whom"),
+        Column("copy", "Tells this copy apart, whatever else is changed; empty for rows of your own"),
     ),
 )
 
@@ -76,7 +78,7 @@ def _arrived(copy: ArrivalRecord, gone: DepartureRecord | None, number: str, sec
     cost = amount_text(Money(copy.cost_minor, copy.currency))
     return [
         product, section, number, copy.parallel, _text(copy.serial), _text(copy.run), copy.grade, copy.came,
-        copy.source, copy.got_on.isoformat(), cost, copy.currency, *_gone(gone),
+        copy.source, copy.got_on.isoformat(), cost, copy.currency, *_gone(gone), copy.client_key,
     ]  # fmt: skip
 
 
@@ -84,7 +86,7 @@ def _pulled(pull: PullRecord, gone: DepartureRecord, number: str, section: str, 
     day = pull.logged_at.date().isoformat()
     return [
         product, section, number, pull.parallel, _text(pull.serial), _text(pull.run), "", BOX,
-        f"box {pull.box_id}", day, "", gone.currency, *_gone(gone),
+        f"box {pull.box_id}", day, "", gone.currency, *_gone(gone), pull.client_key,
     ]  # fmt: skip
 
 
@@ -102,7 +104,8 @@ def _gone(gone: DepartureRecord | None) -> list[str]:
 def import_copies(session: Session, bench: Workbench, data: bytes) -> int:
     """Take in copies from elsewhere with how they left; rows of my own boxes are left to ``openings.csv``.
 
-    The same file again stores nothing more. All rows or none.
+    A copy that is here already by what tells it apart is left as it is, and one that was taken back comes again; rows
+    without it are known by the file and their line. All rows or none.
 
     Raises
     ------
@@ -120,7 +123,7 @@ def import_copies(session: Session, bench: Workbench, data: bytes) -> int:
         if raw.get("came") == BOX:
             continue
         try:
-            stored += _store(session, bench, raw, f"file-{stamp}-{raw.line}", cards)
+            stored += _store(session, bench, raw, _key(raw, stamp), cards)
         except (BotinError, ValueError) as exc:
             session.rollback()
             words = exc.message if isinstance(exc, BotinError) else str(exc)
@@ -128,6 +131,15 @@ def import_copies(session: Session, bench: Workbench, data: bytes) -> int:
             raise ImportRefusedError(message) from exc
     session.commit()
     return stored
+
+
+def _key(raw: RawRow, stamp: str) -> str:
+    """Return what tells the copy of a row apart."""
+    own = raw.get("copy")
+    if len(own) > LONGEST_KEY:
+        message = f"“{own[:20]}…” is too long to tell a copy apart."
+        raise ValueError(message)
+    return own or f"file-{stamp}-{raw.line}"
 
 
 def _cards(session: Session) -> dict[tuple[str, str, str], tuple[int, str]]:
@@ -145,8 +157,11 @@ def _store(
     key: str,
     cards: dict[tuple[str, str, str], tuple[int, str]],
 ) -> int:
-    if session.scalar(select(ArrivalRecord.id).where(ArrivalRecord.client_key == key)) is not None:
-        return 0
+    known = session.scalar(select(ArrivalRecord).where(ArrivalRecord.client_key == key))
+    if known is not None:
+        again = known.undone_at is not None
+        known.undone_at = None
+        return int(again)
     found = cards.get((raw.get("product"), raw.get("section"), raw.get("number")))
     if found is None:
         message = f"{raw.get('section')} {raw.get('number')} is not on a checklist here."

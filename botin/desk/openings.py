@@ -23,6 +23,7 @@ from botin.store.boxes import pulls_of
 from botin.store.models import BoxPackRecord, BoxRecord, FormatRecord, ProductRecord, PullRecord
 
 MOST, MOST_IN_ROW = 20_000, 5_000
+MOST_LOGS, LONGEST_KEY = 100, 100
 NAMES = (
     "back_code",
     "note",
@@ -43,7 +44,7 @@ def export_opening(session: Session, box: BoxRecord) -> bytes:
         session.execute(select(PullRecord.id, PullRecord.logged_at).where(PullRecord.box_id == box.id)).all()
     )
     names = dict(session.execute(select(ProductRecord.id, ProductRecord.key)).all())
-    own = {"box": str(box.id), "product": box.format.product.key, "format": box.format.key}
+    own = {"box": str(box.id), "product": box.format.product.key, "format": box.format.key, "log": box.client_key}
     rows = []
     for row in pulls_of(session, box.id):
         details = json.loads(row.details) if row.details else {}
@@ -134,6 +135,19 @@ def _details(row: OpeningRow) -> Details:
     return Details.from_dict({**cells, "marks": ";".join(mark_named(part) or part for part in parts if part)})
 
 
+def known_log(session: Session, read: Sequence[ReadRow]) -> BoxRecord | None:
+    """Return the box whose exported log this is: taken in a second time it would double every card."""
+    keys = {key for row in read if (key := row.row.get("log"))}
+    return session.scalar(select(BoxRecord).where(BoxRecord.client_key.in_(sorted(keys)[:MOST_LOGS])).limit(1))
+
+
+def _key_of(read: Sequence[ReadRow], otherwise: str) -> str:
+    """A log from another home keeps what tells it apart, when it is of one box."""
+    keys = {row.row.get("log") for row in read}
+    key = keys.pop() if len(keys) == 1 else ""
+    return key if 0 < len(key) <= LONGEST_KEY else otherwise
+
+
 def import_opening(
     session: Session, bench: Workbench, purchase: Purchase, read: Sequence[ReadRow], client_key: str
 ) -> BoxRecord:
@@ -148,6 +162,7 @@ def import_opening(
     if wrong:
         message = f"Nothing was stored. Row {wrong[0].row.line}: {wrong[0].wrong}"
         raise ImportRefusedError(message)
+    client_key = _key_of(read, client_key)
     known = session.scalar(select(BoxRecord).where(BoxRecord.client_key == client_key))
     if known is not None:
         return known

@@ -12,11 +12,12 @@ from botin.exchange.package import csv_bytes
 COLUMNS = (
     "box", "product", "format", "pack", "section", "number", "name", "parallel", "serial", "run", "count", "marks",
     "back_code", "note", "certificate", "signature", "relic", "claim_code", "claim_by",
-    "claimed_on", "received_on", "owner", "typed", "logged_at",
+    "claimed_on", "received_on", "owner", "typed", "logged_at", "log",
 )  # fmt: skip
 TAKEN = (
     "pack", "section", "number", "name", "parallel", "serial", "run", "count", "marks", "back_code", "note",
     "certificate", "owner", "typed", "claim_code", "claim_by", "claimed_on", "received_on", "signature", "relic",
+    "log",
 )  # fmt: skip
 """Columns an import takes; the others say where a row came from."""
 _MORE = {

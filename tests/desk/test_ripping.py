@@ -298,14 +298,19 @@ def test_openings_csv_round_trip(session: Session, bench: Workbench, box: BoxRec
     sheet = csv_sheet("openings.csv", first)
     header, columns = guess_columns(sheet)
     product = bench.product(session, box.format.product)
-    read = openings.read_rows(product, mapped_rows(sheet, header, columns))
+    own = openings.read_rows(product, mapped_rows(sheet, header, columns))
+    assert openings.known_log(session, own) is box
+    assert openings.import_opening(session, bench, PAID, own, "import-0") is box, "its own log doubles nothing"
+    other = first.replace(box.client_key.encode(), b"box of another home")
+    read = openings.read_rows(product, mapped_rows(csv_sheet("openings.csv", other), header, columns))
     assert [row.wrong for row in read if row.wrong] == []
+    assert openings.known_log(session, read) is None
     again = openings.import_opening(session, bench, PAID, read, "import-1")
     assert openings.import_opening(session, bench, PAID, read, "import-1").id == again.id
     second = openings.export_opening(session, again)
 
     def bare(data: bytes) -> list[list[str]]:
-        return [row[1:-1] for row in (line.split(",") for line in data.decode().splitlines())]
+        return [row[1:-2] for row in (line.split(",") for line in data.decode().splitlines())]
 
     assert bare(second) == bare(first)
 

@@ -114,6 +114,10 @@ def test_copies_csv_out_and_in_gives_the_same(session: Session, bench: Workbench
     data = copies_csv(session)
     assert b"\n=cmd" not in data
     assert b",=cmd" not in data
+    assert import_copies(session, bench, data) == 0, "my own file changes nothing"
+    elsewhere = data.replace(b"bought", b"gift")
+    assert elsewhere != data
+    assert import_copies(session, bench, elsewhere) == 0, "a copy is known by its key, not by its row"
     for row in session.scalars(select(ArrivalRecord)):
         row.undone_at = bench.now()
     session.commit()
@@ -121,6 +125,14 @@ def test_copies_csv_out_and_in_gives_the_same(session: Session, bench: Workbench
     assert import_copies(session, bench, data) == 0
     again = [line for line in copies_csv(session).splitlines() if b",box," not in line]
     assert again == [line for line in data.splitlines() if b",box," not in line]
+
+
+def test_a_copies_file_of_another_home_is_stored_once(session: Session, bench: Workbench) -> None:
+    rows = b"product,section,number,came,cost,went,price,copy\ntrackside-1988,base,1,bought,2,sold,3,theirs:1\n"
+    assert import_copies(session, bench, rows) == 1
+    assert import_copies(session, bench, rows.replace(b"bought,2", b"bought,2.00")) == 0
+    with pytest.raises(ImportRefusedError, match="too long"):
+        import_copies(session, bench, rows.replace(b"theirs", b"x" * 200))
 
 
 def test_a_copies_file_with_a_bad_row_stores_nothing(session: Session, bench: Workbench) -> None:

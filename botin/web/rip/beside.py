@@ -88,6 +88,9 @@ def take_in() -> Answer:
     product = bench().product(session(), logs.product_of_format(session(), key[0]))
     rows = mapped_rows(sheet, header, columns)
     read = logs.read_rows(product, rows)
+    if (known := logs.known_log(session(), read)) is not None:
+        flash(f"This log is here already: it is box {known.id}. Nothing was stored.")
+        return redirect(url_for("rip.desk", box_id=known.id), 303)
     if request.form.get("step") == "store":
         try:
             box = logs.import_opening(session(), bench(), form.purchase(choices), read, str(form.client_key.data))
