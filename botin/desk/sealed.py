@@ -12,14 +12,8 @@ from sqlalchemy.orm import Session
 from botin.core.errors import ImportRefusedError, NotFoundError
 from botin.core.sealed import LOOKS, Opinion, Wrap, opinion
 from botin.desk.workbench import Workbench
+from botin.exchange.picture import Photo
 from botin.store.models import BoxRecord, PhotoRecord
-
-MAX_PHOTO = 12 * 1024 * 1024
-_MAGIC = {
-    b"\xff\xd8\xff": ("image/jpeg", "jpg"),
-    b"\x89PNG\r\n\x1a\n": ("image/png", "png"),
-    b"RIFF": ("image/webp", "webp"),
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,41 +34,46 @@ def read_check(box: BoxRecord) -> SealedCheck:
     return SealedCheck(wrap, found, kept.get("note", ""), opinion(wrap, found))
 
 
-def save_check(session: Session, box: BoxRecord, wrap: str, found: dict[str, str], note: str) -> SealedCheck:
-    """Note a check; what does not belong to the kind of wrap is left out."""
+def made_check(wrap: str, found: dict[str, str], note: str) -> SealedCheck:
+    """Return a check as it was filled in; what does not belong to the kind of wrap is left out."""
     kind = Wrap(wrap) if wrap in set(Wrap) else Wrap.NONE
     kept = {look.key: found[look.key] for look in LOOKS[kind] if found.get(look.key) in ("normal", "warning")}
-    box.sealed_check = json.dumps(
-        {"wrap": kind.value, "found": kept, "note": note.strip()[:2000]}, ensure_ascii=False
-    )
+    return SealedCheck(kind, kept, note.strip()[:2000], opinion(kind, kept))
+
+
+def save_check(
+    session: Session, bench: Workbench, box: BoxRecord, made: SealedCheck, photos: Sequence[Photo] = ()
+) -> None:
+    """Note a check and its photos with a box: all of it or nothing."""
+    kept = {"wrap": made.wrap.value, "found": made.found, "note": made.note}
+    box.sealed_check = json.dumps(kept, ensure_ascii=False)
+    for photo in photos:
+        _add_photo(session, bench, box, photo)
     session.commit()
-    return read_check(box)
 
 
-def add_photo(session: Session, bench: Workbench, box: BoxRecord, data: bytes) -> PhotoRecord:
-    """Keep a photo of the box in the data directory.
+def _add_photo(session: Session, bench: Workbench, box: BoxRecord, photo: Photo) -> None:
+    """Lay a photo into the data directory under its content's name; the same one again is there already.
 
     Raises
     ------
     ImportRefusedError
-        When it is no JPEG, PNG or WebP, or too large.
+        When this Botin has no data directory.
     """
-    kind = next((kind for magic, kind in _MAGIC.items() if data.startswith(magic)), None)
-    if kind is None or len(data) > MAX_PHOTO:
-        message = f"A photo is a JPEG, PNG or WebP of at most {MAX_PHOTO // 1024 // 1024} MB. Save it as one of them."
-        raise ImportRefusedError(message)
     if bench.home is None:
         message = "This Botin has no data directory for photos. Start it with: botin serve"
         raise ImportRefusedError(message)
-    made = PhotoRecord(box_id=box.id, file="", mime=kind[0], added_at=bench.now())
-    session.add(made)
-    session.flush()
-    made.file = f"box-{box.id}-{made.id}.{kind[1]}"
+    p = PhotoRecord
+    if session.scalar(select(p.id).where(p.box_id == box.id, p.file == photo.name)) is not None:
+        return
     folder = bench.home / "photos"
     folder.mkdir(exist_ok=True, mode=0o700)
-    (folder / made.file).write_bytes(data)
-    session.commit()
-    return made
+    part = folder / f"{photo.name}.part"
+    part.write_bytes(photo.data)
+    part.chmod(0o600)
+    part.replace(folder / photo.name)
+    session.add(p(box_id=box.id, file=photo.name, mime=photo.mime, added_at=bench.now()))
+    session.flush()
 
 
 def photos_of(session: Session, box_id: int) -> Sequence[PhotoRecord]:
@@ -82,8 +81,8 @@ def photos_of(session: Session, box_id: int) -> Sequence[PhotoRecord]:
     return session.scalars(select(PhotoRecord).where(PhotoRecord.box_id == box_id).order_by(PhotoRecord.id)).all()
 
 
-def photo_bytes(session: Session, bench: Workbench, photo_id: int) -> tuple[bytes, str]:
-    """Return a photo and its type.
+def photo_bytes(session: Session, bench: Workbench, photo_id: int) -> tuple[bytes, PhotoRecord]:
+    """Return a photo and what is known of it.
 
     Raises
     ------
@@ -95,4 +94,4 @@ def photo_bytes(session: Session, bench: Workbench, photo_id: int) -> tuple[byte
     if found is None or path is None or not path.is_file():
         message = "That photo is not there."
         raise NotFoundError(message)
-    return path.read_bytes(), found.mime
+    return path.read_bytes(), found

@@ -20,6 +20,7 @@ from botin.desk.settings import load_settings, save_settings
 from botin.desk.shelf import Purchase
 from botin.desk.workbench import Workbench
 from botin.exchange.openings import OpeningRow, guess_columns, mapped_rows
+from botin.exchange.picture import Photo
 from botin.exchange.sheets import csv_sheet
 from botin.store.boxes import get_box, pulls_of
 from botin.store.models import BoxRecord, PullRecord
@@ -276,12 +277,14 @@ def test_the_check_and_its_photos_stay_with_the_box(
     session: Session, bench: Workbench, box: BoxRecord, tmp_path_factory: pytest.TempPathFactory
 ) -> None:
     bench.home = tmp_path_factory.mktemp("home")
-    made = sealed.save_check(session, box, Wrap.VENDING.value, {"stripes": "warning", "film": "warning"}, "code 77")
-    assert (made.opinion.verdict, made.found, made.note) == ("stop", {"stripes": "warning"}, "code 77")
-    photo = sealed.add_photo(session, bench, box, b"\x89PNG\r\n\x1a\n" + b"x" * 20)
-    assert sealed.photo_bytes(session, bench, photo.id)[1] == "image/png"
-    with pytest.raises(ImportRefusedError, match="JPEG, PNG or WebP"):
-        sealed.add_photo(session, bench, box, b"<svg onload=alert(1)>")
+    made = sealed.made_check(Wrap.VENDING.value, {"stripes": "warning", "film": "warning"}, "code 77")
+    shot = Photo(b"picture", "image/png", "0123.png")
+    sealed.save_check(session, bench, box, made, [shot, shot])
+    found = sealed.read_check(box)
+    assert (found.opinion.verdict, found.found, found.note) == ("stop", {"stripes": "warning"}, "code 77")
+    (kept,) = sealed.photos_of(session, box.id)
+    assert sealed.photo_bytes(session, bench, kept.id) == (b"picture", kept)
+    assert (bench.home / "photos" / "0123.png").stat().st_mode & 0o077 == 0
 
 
 PAID = Purchase(1, __import__("datetime").date(2026, 11, 1), Money(100, "EUR"), Money(0, "EUR"), Money(0, "EUR"))

@@ -7,7 +7,7 @@ import io
 from flask import Blueprint, flash, redirect, render_template, request, send_file, url_for
 from werkzeug.wrappers import Response
 
-from botin.core.errors import BotinError
+from botin.core.errors import BotinError, ImportRefusedError
 from botin.core.sealed import CAUTIONS, LOOKS, Wrap
 from botin.desk import openings as logs
 from botin.desk import putaway as away
@@ -15,8 +15,10 @@ from botin.desk import sealed as check_desk
 from botin.desk.shelf import format_choices
 from botin.exchange.notes import Sheet
 from botin.exchange.openings import TAKEN, guess_columns, mapped_rows
+from botin.exchange.picture import clean_photo
 from botin.exchange.sheets import Sources, add_file
 from botin.store.boxes import get_box
+from botin.store.models import BoxRecord
 from botin.web.requests import bench, new_key, session
 from botin.web.shelf.forms import PurchaseForm
 
@@ -31,31 +33,37 @@ SHOWN = 40
 def check(box_id: int) -> Answer:
     """Look a sealed box over before it is opened."""
     box = get_box(session(), box_id)
-    if request.method == "POST":
-        found = {look.key: request.form.get(look.key, "") for looks in LOOKS.values() for look in looks}
-        made = check_desk.save_check(
-            session(), box, request.form.get("wrap", ""), found, request.form.get("note", "")
-        )
-        for file in request.files.getlist("photos"):
-            if file.filename:
-                check_desk.add_photo(session(), bench(), box, file.read())
-        flash(f"Noted: {made.opinion.verdict}.")
-        return redirect(url_for("sealed.check", box_id=box_id), 303)
-    made = check_desk.read_check(box)
-    asked = request.args.get("wrap", "")
+    if request.method == "GET":
+        return _check_page(box, check_desk.read_check(box), request.args.get("wrap", ""))
+    found = {look.key: request.form.get(look.key, "") for looks in LOOKS.values() for look in looks}
+    made = check_desk.made_check(request.form.get("wrap", ""), found, request.form.get("note", ""))
+    try:
+        photos = [clean_photo(file.read()) for file in request.files.getlist("photos") if file.filename]
+        check_desk.save_check(session(), bench(), box, made, photos)
+    except ImportRefusedError as exc:
+        session().rollback()
+        return _check_page(box, made, made.wrap.value, f"Nothing was noted. {exc.message}"), 422
+    flash(f"Noted: {made.opinion.verdict}.")
+    return redirect(url_for("sealed.check", box_id=box_id), 303)
+
+
+def _check_page(box: BoxRecord, made: check_desk.SealedCheck, asked: str, wrong: str = "") -> str:
     wrap = Wrap(asked) if asked in set(Wrap) else made.wrap
-    photos = check_desk.photos_of(session(), box_id)
+    photos = check_desk.photos_of(session(), box.id)
     return render_template(
         "rip/sealed.html", box=box, check=made, wrap=wrap, wraps=list(Wrap), looks=LOOKS[wrap], photos=photos,
-        cautions=CAUTIONS,
+        cautions=CAUTIONS, wrong=wrong,
     )  # fmt: skip
 
 
 @sealed.get("/photos/<int:photo_id>")
 def photo(photo_id: int) -> Response:
-    """Send a photo."""
-    data, mime = check_desk.photo_bytes(session(), bench(), photo_id)
-    return send_file(io.BytesIO(data), mimetype=mime)
+    """Send a photo; a browser that has it asks only whether it is still the one."""
+    data, known = check_desk.photo_bytes(session(), bench(), photo_id)
+    answer = send_file(io.BytesIO(data), mimetype=known.mime)
+    answer.set_etag(known.file)
+    answer.headers["Cache-Control"] = "private, no-cache"
+    return answer.make_conditional(request)
 
 
 @openings.get("/<int:box_id>/openings.csv")
