@@ -142,7 +142,7 @@ def read_json(path: Path, example: str) -> Any:
     """
     try:
         return json.loads(path.read_text("utf-8-sig"))
-    except (OSError, ValueError) as exc:
+    except (OSError, ValueError, RecursionError) as exc:
         message = f"{path} cannot be read as JSON. It looks like {example}; see docs/fees.md."
         raise UnreadableFileError(message) from exc
 

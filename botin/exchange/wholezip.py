@@ -7,7 +7,6 @@ import hashlib
 import io
 import json
 import zipfile
-import zlib
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -17,7 +16,7 @@ from botin.core.errors import UnreadableFileError
 from botin.core.records import Cell, Link, RecordTable
 from botin.exchange.guard import guard, unguard
 from botin.exchange.source import DESCRIPTOR, parse_descriptor
-from botin.exchange.zips import MAX_RATIO, is_inside
+from botin.exchange.zips import BROKEN_ZIP, MAX_RATIO, is_inside
 
 PHOTOS = "photos"
 MOST_BYTES = 8 * 1024**3
@@ -141,7 +140,7 @@ class WholeReader:
             self._check()
             with self._zip.open(self._infos[DESCRIPTOR]) as member:
                 self.about = parse_descriptor(member.read(MOST_ABOUT))
-        except _BROKEN as exc:
+        except BROKEN_ZIP as exc:
             message = f"{name} is no zip of a whole home. Make one with: botin export --all --to home.zip"
             raise UnreadableFileError(message) from exc
         found = self.about.get("resources")
@@ -176,7 +175,7 @@ class WholeReader:
                     yield line, [unguard(cell) for cell in cells]
                     line = sheet.line_num + 1
                 checked.ended()
-        except (*_BROKEN, csv.Error) as exc:
+        except (*BROKEN_ZIP, csv.Error) as exc:
             message = f"{one['path']} in {self.name} cannot be read. Nothing was taken in."
             raise UnreadableFileError(message) from exc
 
@@ -193,7 +192,7 @@ class WholeReader:
                 while piece := checked.read(1 << 16):
                     yield piece
                 checked.ended()
-        except _BROKEN as exc:
+        except BROKEN_ZIP as exc:
             message = f"{one['path']} in {self.name} cannot be read. Nothing was taken in."
             raise UnreadableFileError(message) from exc
 
@@ -238,9 +237,6 @@ class _Checked(io.RawIOBase):
                 "Nothing was taken in."
             )
             raise UnreadableFileError(message)
-
-
-_BROKEN = (OSError, zipfile.BadZipFile, EOFError, ValueError, RuntimeError, NotImplementedError, zlib.error)
 
 
 def _is_resource(one: object) -> bool:

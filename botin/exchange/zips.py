@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import io
+import struct
 import zipfile
+import zlib
 from pathlib import Path, PurePosixPath
 
 from botin.core.errors import UnreadableFileError
@@ -13,6 +15,11 @@ MAX_UNPACKED = 256 * 1024 * 1024
 MAX_RATIO = 200
 """How much a member of a zip may grow; prose and CSV shrink by far less."""
 MAX_MEMBERS = 200
+BROKEN_ZIP = (
+    OSError, EOFError, ValueError, RuntimeError, NotImplementedError, zipfile.BadZipFile, zlib.error, struct.error,
+    IndexError,
+)  # fmt: skip
+"""What the standard reader of zips raises on files that are none, or are damaged, encrypted, or packed otherwise."""
 
 
 def zip_members(path: Path | io.BytesIO) -> dict[str, bytes]:
@@ -26,7 +33,7 @@ def zip_members(path: Path | io.BytesIO) -> dict[str, bytes]:
     try:
         with zipfile.ZipFile(path) as archive:
             return _unpack(archive)
-    except (OSError, zipfile.BadZipFile, RuntimeError, EOFError, ValueError) as exc:
+    except BROKEN_ZIP as exc:
         message = (
             f"{path if isinstance(path, Path) else 'The file'} cannot be opened as a zip. Zip the package again."
         )

@@ -58,7 +58,7 @@ def verify(path: Path) -> str:
             orphan = found.execute("PRAGMA foreign_key_check").fetchone()
             tables = {row[0] for row in found.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
             marked = found.execute("SELECT version_num FROM alembic_version").fetchone() if tables else None
-    except sqlite3.DatabaseError as exc:
+    except (sqlite3.DatabaseError, UnicodeDecodeError) as exc:
         message = f"{path} is no data file of Botin, or damaged. Nothing was replaced."
         raise UnreadableFileError(message) from exc
     if sound != "ok" or orphan is not None or not {"pull", "box", "product"} <= tables or marked is None:

@@ -31,7 +31,7 @@ def ready_copy(backup: Path, part: Path) -> Path:
         finally:
             engine.dispose()
         _whole(part)
-    except (DataFileError, sqlite3.Error, OSError) as exc:
+    except (DataFileError, sqlite3.Error, OSError, UnicodeDecodeError) as exc:
         _forget(part)
         message = f"{backup} cannot be opened: {exc}. Nothing was replaced."
         raise UnreadableFileError(message) from exc
@@ -83,7 +83,7 @@ def _kept_before(target: Path, now: datetime) -> Path:
     name = _before(target, now)
     try:
         return backup_to(target, name)
-    except (UnreadableFileError, sqlite3.DatabaseError):
+    except (UnreadableFileError, sqlite3.DatabaseError, UnicodeDecodeError):
         damaged = name.with_suffix(".damaged")
         damaged.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
         damaged.write_bytes(target.read_bytes())

@@ -103,7 +103,7 @@ def migrate(engine: Engine, *, keep: bool = True, to: str = NEWEST) -> None:
         if revision and keep:
             backup_to(path, free_name(path.parent / FOLDER, f"before-upgrade-from-{revision}"))
         _upgrade(engine, path, to)
-    except (sqlite3.Error, OSError) as exc:
+    except (sqlite3.Error, OSError, UnicodeDecodeError) as exc:
         raise _said(path, exc) from exc
 
 

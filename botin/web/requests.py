@@ -15,6 +15,7 @@ from botin.desk.learning import usual_slots
 from botin.desk.ripedit import other_products
 from botin.desk.routeboard import waiting
 from botin.desk.routing import flag_of, judging_key
+from botin.desk.troubles import Trouble
 from botin.desk.workbench import Workbench
 from botin.store.boxes import PullRow, state_counts
 from botin.store.models import BoxRecord, ProductRecord
@@ -38,12 +39,12 @@ def install(app: Flask, bench: Workbench) -> None:
     app.teardown_appcontext(_close)
     app.jinja_env.globals.update(asset=asset, box_products=box_products, typed_again=typed_again)
     app.jinja_env.globals.update(slot_words=slot_words, slot_flag=slot_flag)
-    app.context_processor(_around)
+    app.jinja_env.globals.update(rail_counts=rail_counts, troubles=_troubles)
 
 
-def _around() -> dict[str, Any]:
-    """What every whole page shows around its work."""
-    return {} if is_fragment() else {"rail_counts": rail_counts(), "troubles": bench().troubles.all()}
+def _troubles() -> tuple[Trouble, ...]:
+    """What failed in the background and was not dealt with yet."""
+    return bench().troubles.all()
 
 
 def rail_counts() -> dict[str, int]:
@@ -113,8 +114,14 @@ def let_write() -> None:
 
 
 def is_fragment() -> bool:
-    """Whether htmx asks for a fragment of the page."""
-    return request.headers.get("HX-Request") == "true"
+    """Whether htmx asks for a fragment of the page; going back in the history it asks for the whole page."""
+    return request.headers.get("HX-Request") == "true" and "HX-History-Restore-Request" not in request.headers
+
+
+def sent_id(name: str) -> int:
+    """Return the id that a form names; 0, which nothing has, for what is none."""
+    text = request.form.get(name, "")
+    return int(text) if text.isascii() and text.isdecimal() and len(text) < 19 else 0
 
 
 def new_key() -> str:

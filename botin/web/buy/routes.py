@@ -31,7 +31,7 @@ from botin.store.models import ProductRecord
 from botin.store.prices import add_prices
 from botin.web.buy.picture import hundred_picture, value_picture
 from botin.web.buy.typed import Typed, note_field, score_field, typed_question
-from botin.web.requests import bench, is_fragment, new_key, session
+from botin.web.requests import bench, is_fragment, new_key, sent_id, session
 from botin.web.words import minor
 
 buy = Blueprint("buy", __name__, template_folder="templates", url_prefix="/buy")
@@ -145,7 +145,7 @@ def seen(product_id: int) -> Response:
     """Note a numbered copy that someone else pulled, or take the note back."""
     record = bench().record(session(), product_id)
     if request.form.get("forget"):
-        desk.forget_seen(session(), record, int(request.form["forget"]))
+        desk.forget_seen(session(), record, sent_id("forget"))
         return _back(product_id)
     try:
         text, _, serial = request.form.get("copy", "").strip().partition(" ")

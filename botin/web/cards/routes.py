@@ -11,7 +11,7 @@ from botin.core.errors import BotinError
 from botin.core.money import parse_money
 from botin.desk import copies as desk
 from botin.desk.cardpage import find_card
-from botin.web.requests import bench, keep_typed, session
+from botin.web.requests import bench, keep_typed, sent_id, session
 
 cards = Blueprint("cards", __name__, template_folder="templates", url_prefix="/cards")
 
@@ -59,9 +59,9 @@ def _page(card_id: int, typed: str | None = None, anchor: str | None = None) -> 
 def back(card_id: int) -> Response:
     """Take a departure, or an arrival, back."""
     if request.form.get("departure"):
-        desk.take_back(session(), bench(), int(request.form["departure"]))
+        desk.take_back(session(), bench(), sent_id("departure"))
         flash("Taken back: the copy is here again.")
     elif request.form.get("arrival"):
-        desk.undo_arrival(session(), bench(), int(request.form["arrival"]))
+        desk.undo_arrival(session(), bench(), sent_id("arrival"))
         flash("Taken out of every count.")
     return redirect(url_for("cards.card", card_id=card_id), 303)

@@ -19,7 +19,7 @@ from botin.desk.learning import measured_fit
 from botin.desk.prepared import How, prepared, repeats_of
 from botin.desk.setboard import Board, board, history, named_sets
 from botin.desk.settings import load_settings, save_settings
-from botin.web.requests import bench, is_fragment, keep_typed, new_key, session
+from botin.web.requests import bench, is_fragment, keep_typed, new_key, sent_id, session
 from botin.web.sets.picture import board_picture, finish_picture, history_line
 
 sets = Blueprint("sets", __name__, template_folder="templates", url_prefix="/sets")
@@ -153,7 +153,7 @@ def _finish(found: Board) -> dict[str, Any] | None:
 def arrive() -> AnyResponse:
     """Take copies from elsewhere: a list of numbers with what all of them cost."""
     form = request.form
-    record = bench().record(session(), int(form.get("product_id", "0") or 0))
+    record = bench().record(session(), sent_id("product_id"))
     back = form.get("back", "")
     back = back if back.startswith("/sets/") else url_for("sets.index")
     try:
