@@ -6,7 +6,7 @@ PORT ?= 8321
 SEEDS ?= 12
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: demo test test-all bench year lint serve lock clean chromium shots
+.PHONY: demo test test-all fuzz bench year lint serve lock clean chromium shots
 
 $(VENV)/.run: requirements.lock pyproject.toml
 	test -x $(BIN)/python || $(PY) -m venv $(VENV)
@@ -47,6 +47,10 @@ test-all: $(VENV)/.dev chromium lint
 # A collector's year in seeded worlds: what the flags keep of an oracle's gain, and what the rest is lost by.
 year: $(VENV)/.dev
 	$(BIN)/python tools/year.py $(SEEDS)
+
+# A hundred thousand spoiled inputs over every reader and every form; it goes on where it was stopped.
+fuzz: $(VENV)/.dev
+	$(BIN)/python tools/fuzz.py
 
 bench: $(VENV)/.dev
 	$(BIN)/python tools/bench.py

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from types import SimpleNamespace
 
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
@@ -14,6 +16,7 @@ from botin.core.copycost import CostRule, share_cost
 from botin.core.errors import BotinError, BoxStateError, NotFoundError
 from botin.core.money import Money
 from botin.core.numberlist import NumberListError, read_numbers
+from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.boxes import card_ids
 from botin.store.graded import grades_of, out_of
@@ -49,10 +52,11 @@ def add_arrivals(session: Session, bench: Workbench, record: ProductRecord, clie
     NumberListError
         When a number is not understood or not on the checklist.
     """
-    known = select(ArrivalRecord.id).where(ArrivalRecord.client_key.startswith(f"{client_key}:"))
-    if session.scalar(known) is not None:
-        return 0
     wanted = read_numbers(arrival.numbers)
+    known = session.scalars(select(ArrivalRecord).where(ArrivalRecord.client_key.startswith(f"{client_key}:"))).all()
+    if known:
+        _same_arrival(session, record, arrival, wanted, known)
+        return 0
     cards = card_ids(session, record.id, [(arrival.section, number) for number in wanted])
     lacking = [number for number in wanted if (arrival.section, number) not in cards]
     if not wanted or lacking:
@@ -83,6 +87,28 @@ def add_arrivals(session: Session, bench: Workbench, record: ProductRecord, clie
         )
     session.commit()
     return len(copies)
+
+
+def _same_arrival(
+    session: Session,
+    record: ProductRecord,
+    arrival: Arrival,
+    wanted: Mapping[str, int],
+    known: Sequence[ArrivalRecord],
+) -> None:
+    """See that a list that comes a second time is the same list.
+
+    Raises
+    ------
+    StaleFormError
+        When it is another one.
+    """
+    cards = card_ids(session, record.id, [(arrival.section, number) for number in wanted])
+    sent = Counter({cards.get((arrival.section, number), 0): count for number, count in wanted.items()})
+    stored, cost = Counter(row.card_id for row in known), sum(row.cost_minor for row in known)
+    same_again(SimpleNamespace(cards=stored, cost=cost), cards=sent, cost=arrival.cost.minor)
+    for row in known:
+        same_again(row, parallel=arrival.parallel, serial=arrival.serial, grade=arrival.grade, got_on=arrival.got_on)
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,8 +176,11 @@ def depart(
     """
     known = session.scalar(select(DepartureRecord).where(DepartureRecord.client_key == client_key))
     if known is not None:
+        price, costs = departure.price.minor, departure.costs.minor
+        same_again(known, pull_id=pull_id, arrival_id=arrival_id, price_minor=price, costs_minor=costs)
+        same_again(known, went=departure.went, left_on=departure.left_on)
         return known
-    copy = session.get(PullRecord, pull_id) if pull_id else session.get(ArrivalRecord, arrival_id)
+    copy = session.get(PullRecord, pull_id) if pull_id else session.get(ArrivalRecord, arrival_id or 0)
     if copy is None or copy.undone_at is not None:
         message = "That copy is not in the records any more. Go back to its card."
         raise NotFoundError(message)

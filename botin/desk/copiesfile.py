@@ -168,12 +168,15 @@ def _store(
         raise ValueError(message)
     card, own = found
     currency = raw.get("currency").upper() or own
-    serial, run = (int(raw.get(name)) if raw.get(name) else None for name in ("serial", "run"))
+    serial, run = (_whole(raw, name) for name in ("serial", "run"))
+    if serial is not None and (run is None or not 1 <= serial <= run):
+        message = f"the serial {serial} is not one of 1 to {run or 'the run, which is not given'}."
+        raise ValueError(message)
     made = ArrivalRecord(
         client_key=key, card_id=card, parallel=raw.get("parallel"), serial=serial, run=run, grade=raw.get("grade"),
         came=_one_of(raw.get("came") or CAME[0], CAME), source=raw.get("source"), currency=currency,
         got_on=date.fromisoformat(raw.get("got_on")) if raw.get("got_on") else bench.today(),
-        cost_minor=parse_money(raw.get("cost") or "0", currency).minor, made_at=bench.now(),
+        cost_minor=_paid(raw, "cost", currency), made_at=bench.now(),
     )  # fmt: skip
     session.add(made)
     session.flush()
@@ -186,10 +189,27 @@ def _departure(bench: Workbench, raw: RawRow, made: ArrivalRecord, key: str, cur
     return DepartureRecord(
         client_key=f"{key}-left", arrival_id=made.id, went=_one_of(raw.get("went"), WENT), currency=currency,
         left_on=date.fromisoformat(raw.get("left_on")) if raw.get("left_on") else bench.today(),
-        price_minor=parse_money(raw.get("price") or "0", currency).minor,
-        costs_minor=parse_money(raw.get("costs") or "0", currency).minor,
+        price_minor=_paid(raw, "price", currency), costs_minor=_paid(raw, "costs", currency),
         came_in=raw.get("came_in"), to=raw.get("to"), made_at=bench.now(),
     )  # fmt: skip
+
+
+def _whole(raw: RawRow, name: str) -> int | None:
+    text = raw.get(name)
+    if not text:
+        return None
+    if not (text.isascii() and text.isdecimal() and len(text) < 10):
+        message = f"“{text[:20]}” is no {name}."
+        raise ValueError(message)
+    return int(text)
+
+
+def _paid(raw: RawRow, name: str, currency: str) -> int:
+    minor = parse_money(raw.get(name) or "0", currency).minor
+    if minor < 0:
+        message = f"the {name} is {raw.get(name)}: an amount is not negative."
+        raise ValueError(message)
+    return minor
 
 
 def _one_of(word: str, known: tuple[str, ...]) -> str:

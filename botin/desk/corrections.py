@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from botin.core.errors import BadOddsError, EntryError, NotFoundError, StaleFormError
 from botin.core.product import Product, parse_run
 from botin.core.rates import parse_printed
+from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.catalog import load_product, save_product
 from botin.store.models import CorrectionRecord, ProductRecord
@@ -99,7 +100,8 @@ FIELDS: dict[tuple[str, str], tuple[str, Callable[[str], Any]]] = {
 
 
 def _is_row(table: str, key: tuple[str, ...], row: Any) -> bool:
-    return all(getattr(row, name) == value for name, value in zip(_KEYS[table], key, strict=True))
+    """Whether a row has this key; one of another length, from a form that was changed by hand, is none."""
+    return tuple(getattr(row, name) for name in _KEYS[table]) == key
 
 
 def value_of(product: Product, table: str, key: tuple[str, ...], field: str) -> str:
@@ -151,6 +153,7 @@ def correct(
     """
     known = session.scalar(select(CorrectionRecord).where(CorrectionRecord.client_key == client_key))
     if known is not None:
+        same_again(known, product_id=record.id, table=change.table, row_key=JOIN.join(change.key), field=change.field)
         return known
     product = load_product(session, record)
     was = value_of(product, change.table, change.key, change.field)

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.routing import Tier
 from botin.desk.returns import Back, note_return, read_grade
+from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
 from botin.store.models_copies import ArrivalRecord, DepartureRecord, GradingCopyRecord, GradingOrderRecord
@@ -67,6 +68,7 @@ def send(
     """
     known = session.scalar(select(GradingOrderRecord).where(GradingOrderRecord.client_key == client_key))
     if known is not None:
+        same_again(known, house=tier.house, tier=tier.name, sent_on=sent_on)
         return known
     order = GradingOrderRecord(
         client_key=client_key,

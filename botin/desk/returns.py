@@ -16,6 +16,7 @@ from botin.core.grading import GRADES, Grader, Quality
 from botin.desk.cardpage import find_card
 from botin.desk.gradecounts import qualities, returned_grades
 from botin.desk.routing import inspections
+from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.models_copies import ReturnedRecord
 
@@ -61,10 +62,14 @@ def note_return(session: Session, bench: Workbench, card_id: int, client_key: st
     ------
     BadGradeError
         When the grade is none from 1 to 10 in halves.
+    StaleFormError
+        When the key was used for another one.
     """
-    if session.scalar(select(ReturnedRecord.id).where(ReturnedRecord.client_key == client_key)) is not None:
-        return
     value = read_grade(back.grade)
+    stored = session.scalar(select(ReturnedRecord).where(ReturnedRecord.client_key == client_key))
+    if stored is not None:
+        same_again(stored, card_id=card_id, copy=back.copy, house=back.house, grade_halves=round(2 * value))
+        return
     record, _, card = find_card(session, bench, card_id)
     look = inspections(session, card_id).get(back.copy)
     known = qualities(session, record.id)

@@ -213,9 +213,9 @@ def _repeated(before: list[PullRecord], cells: list[_Cells]) -> Logged:
     same = len(before) == len(cells) and all(
         getattr(pull, name) == wanted[name]
         for pull, wanted in zip(before, cells, strict=True)
-        for name in ("card_id", "serial", "run")
+        for name in ("card_id", "parallel", "serial", "run")
     )
-    if not same and not any(pull.undone_at for pull in before):
+    if not same:
         message = (
             "This form was sent before with other cards, which are stored. Look at the pack, then log this line."
         )

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, selectinload
 from botin.core.errors import NotFoundError
 from botin.core.money import Money
 from botin.desk.sealed import read_check
+from botin.desk.sentagain import same_again
 from botin.store.boxes import boxes_by_state, pull_counts, state_counts
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord
 
@@ -164,17 +165,28 @@ def buy_box(session: Session, client_key: str, purchase: Purchase) -> BoxRecord:
     ------
     NotFoundError
         When the format is not there.
+    StaleFormError
+        When the key was used for another box.
     """
     known = session.scalar(select(BoxRecord).where(BoxRecord.client_key == client_key))
     if known is not None:
-        return known
+        return _same_box(known, purchase)
     box = new_box(session, client_key, purchase)
     try:
         session.commit()
     except IntegrityError:
         session.rollback()
-        return session.scalars(select(BoxRecord).where(BoxRecord.client_key == client_key)).one()
+        known = session.scalars(select(BoxRecord).where(BoxRecord.client_key == client_key)).one()
+        return _same_box(known, purchase)
     return box
+
+
+def _same_box(known: BoxRecord, purchase: Purchase) -> BoxRecord:
+    """Return the box of a form that came before, when it is the same one."""
+    price, shipping, tax = (money.minor for money in (purchase.price, purchase.shipping, purchase.tax))
+    same_again(known, price_minor=price, shipping_minor=shipping, tax_minor=tax)
+    same_again(known, format_id=purchase.format_id, bought_on=purchase.bought_on)
+    return known
 
 
 def format_choices(session: Session) -> list[tuple[int, str, str]]:

@@ -135,12 +135,20 @@ def test_a_copies_file_of_another_home_is_stored_once(session: Session, bench: W
         import_copies(session, bench, rows.replace(b"theirs", b"x" * 200))
 
 
+@pytest.mark.parametrize("stamp", ["26,25", "0,25", "3,", "\u00b2,25", "99999999999999999999,25"])
+def test_a_serial_that_cannot_be_is_refused(session: Session, bench: Workbench, stamp: str) -> None:
+    rows = f"product,section,number,came,cost,serial,run\ntrackside-1988,base,1,bought,2,{stamp}\n"
+    with pytest.raises(ImportRefusedError, match=r"copies\.csv:2"):
+        import_copies(session, bench, rows.encode())
+
+
 def test_a_copies_file_with_a_bad_row_stores_nothing(session: Session, bench: Workbench) -> None:
     good = b"product,section,number,came,cost\ntrackside-1988,base,1,bought,2\n"
     for bad in (
         b"trackside-1988,base,9999,bought,2\n",
         b"trackside-1988,base,2,stolen,2\n",
         b"trackside-1988,base,2,bought,x\n",
+        b"trackside-1988,base,2,bought,-2\n",
     ):
         with pytest.raises(ImportRefusedError, match=r"copies\.csv:3"):
             import_copies(session, bench, good + bad)

@@ -80,11 +80,12 @@ class House:
         self.home.mkdir()
         for file in self.pristine.parent.glob(f"{DATABASE}*"):
             shutil.copy(file, self.home / file.name)
-        engine = open_engine(self.home / DATABASE)
+        self.engine = open_engine(self.home / DATABASE)
         if self.watch is not None:
             self.watch.close()
+            self.engine.dispose()
         self.watch = sqlite3.connect(self.home / DATABASE)
-        self.bench = Workbench(sessions(engine), lambda: self.now, self.home)
+        self.bench = Workbench(sessions(self.engine), lambda: self.now, self.home)
         self.bench.troubles = Troubles(self.home)
         self.app.extensions["bench"] = self.bench
         self.client: FlaskClient = self.app.test_client()
@@ -102,14 +103,14 @@ class House:
         return int(self.watch.execute("PRAGMA data_version").fetchone()[0])
 
 
-def forms_of(house: House) -> list[Form]:
-    """Return every form that a walk through the demo meets, and those it does not."""
+def forms_of(house: House, each: int = 2) -> list[Form]:
+    """Return every form that a walk through the demo meets (each kind so many times), and those it does not."""
 
     def get(path: str) -> tuple[int, str, str]:
         with house.client.get(path) as found:
             return found.status_code, found.mimetype, found.text if "html" in found.mimetype else ""
 
-    found = crawl(get)
+    found = crawl(get, each=each)
     extra = [Form(path, "post", path, fields=[(name, "") for name in names.split()]) for path, names in EXTRA]
     return [form for form in (*found.forms, *extra) if form.method in ("get", "post")]
 

@@ -52,7 +52,7 @@ Signatures (two per box)
 S-OT Orla Thorsby /99
 """
 PRICES = "section,number,parallel,grade,price,currency,sold_on,kind\nbase,1,,,1.20,EUR,2026-11-01,sold\nbase,2,copper,9.5,€ 19,,10.11.2026,\n;;\n"
-COPIES = "id,section,number,parallel,wanted,centering,corners,edges,surface,front,back,marks\na,base,1,,yes,60/40,9,9.5,8,55,60/40,gum stain\nb,base,2,copper,,,,,,,,\n"
+COPIES = "id,section,number,parallel,wanted,centering,corners,edges,surface,front,back,marks\na,base,1,,yes,60/40,9,9.5,8,,60/40,gum stain\nb,base,2,copper,,,,,,,,\n"
 FEES = json.dumps(
     {
         "selling": {"fee": 0.12, "channels": [{"name": "table", "fee": 0.1, "most": 20}], "postage_steps": [{"up_to": 20, "postage": 1.1}]},
@@ -119,7 +119,7 @@ def readers(folder: Path) -> dict[str, Reader]:
         (TERMS, read_tiers),
         ("table; 10 %; 0; 20\n", read_channels),
         ("20; 1.10\n80; 4.50; 1 %\n", read_postage),
-        ("Ash; 55; 60\n", read_standards),
+        ("Ash:\n10; 55; 75\n9; 60; 90\n", read_standards),
     )
     found = {
         "product package": Reader(zip_bytes(product), from_path("p.zip", load)),
@@ -138,7 +138,7 @@ def readers(folder: Path) -> dict[str, Reader]:
         "photo, JPEG": Reader(with_place("JPEG"), clean_photo),
         "photo, PNG": Reader(with_place("PNG"), clean_photo),
         "photo, WebP": Reader(with_place("WEBP"), clean_photo),
-        "rates": Reader(b"USD 0.92\nGBP;1.17;2026-11-01\n", lambda data: read_rates(words(data), TODAY)),
+        "rates": Reader(b"2026-03-02; USD; EUR; 0.92\n2026-11-01;GBP;EUR;1.17\n", lambda data: read_rates(words(data), TODAY)),
         **{f"terms: {read.__name__}": Reader(good.encode(), lambda data, read=read: read(words(data))) for good, read in fitting},
     }  # fmt: skip
     return {**found, **_homes(folder)}
