@@ -8,6 +8,8 @@ from dataclasses import dataclass, field, fields, replace
 from datetime import date
 from typing import Any
 
+from botin.core.days import EARLIEST, LATEST
+
 MARKS = {
     "off-centre": "offcentre offcenter oc offcentered",
     "soft corner": "softcorner corner corners",
@@ -106,6 +108,14 @@ def _set(**cells: Any) -> Word:
     return Word(change=lambda details: replace(details, **cells))
 
 
+def _later_day(value: str) -> str:
+    """A day from the first cards to the end of this century: a redemption is claimed years later at most."""
+    day = date.fromisoformat(value)
+    if not EARLIEST <= day < LATEST:
+        raise ValueError(value)
+    return day.isoformat()
+
+
 def _pair(name: str, value: str) -> Word:
     if name == "code":
         return _set(claim_code=value)
@@ -113,7 +123,7 @@ def _pair(name: str, value: str) -> Word:
         return _set(certificate=value)
     cell = {"by": "claim_by", "claimed": "claimed_on", "received": "received_on"}[name]
     try:
-        return _set(**{cell: date.fromisoformat(value).isoformat()})
+        return _set(**{cell: _later_day(value)})
     except ValueError:
         return Word(wrong=f"“{value}” is no date. Write it like {name}:2027-05-31.")
 

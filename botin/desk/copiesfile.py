@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import hashlib
-from datetime import date
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
+from botin.core.days import typed_day
 from botin.core.errors import BotinError, ImportRefusedError
 from botin.core.money import Money, parse_money
 from botin.desk.copies import CAME, WENT
@@ -175,7 +175,7 @@ def _store(
     made = ArrivalRecord(
         client_key=key, card_id=card, parallel=raw.get("parallel"), serial=serial, run=run, grade=raw.get("grade"),
         came=_one_of(raw.get("came") or CAME[0], CAME), source=raw.get("source"), currency=currency,
-        got_on=date.fromisoformat(raw.get("got_on")) if raw.get("got_on") else bench.today(),
+        got_on=typed_day(raw.get("got_on"), bench.today()),
         cost_minor=_paid(raw, "cost", currency), made_at=bench.now(),
     )  # fmt: skip
     session.add(made)
@@ -188,7 +188,7 @@ def _store(
 def _departure(bench: Workbench, raw: RawRow, made: ArrivalRecord, key: str, currency: str) -> DepartureRecord:
     return DepartureRecord(
         client_key=f"{key}-left", arrival_id=made.id, went=_one_of(raw.get("went"), WENT), currency=currency,
-        left_on=date.fromisoformat(raw.get("left_on")) if raw.get("left_on") else bench.today(),
+        left_on=typed_day(raw.get("left_on"), bench.today()),
         price_minor=_paid(raw, "price", currency), costs_minor=_paid(raw, "costs", currency),
         came_in=raw.get("came_in"), to=raw.get("to"), made_at=bench.now(),
     )  # fmt: skip

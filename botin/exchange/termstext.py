@@ -9,6 +9,7 @@ from datetime import date
 from itertools import pairwise
 from typing import NoReturn
 
+from botin.core.days import EARLIEST
 from botin.core.errors import BadAmountError, BotinError
 from botin.core.grading import Limit, Standard
 from botin.core.money import parse_money
@@ -261,6 +262,9 @@ def _rate(number: int, cells: Sequence[str], today: date) -> Rate:
         raise TermsError(what) from exc
     if when > today:
         message = f"Line {number}: {day} lies ahead; nobody knows that rate."
+        raise TermsError(message)
+    if when < EARLIEST:
+        message = f"Line {number}: {day} lies before there were cards. Look at the year."
         raise TermsError(message)
     if not 1e-6 < value < 1e6 or base.upper() == quote.upper():
         raise TermsError(what)

@@ -136,7 +136,7 @@ def test_orders_by_the_page(client: FlaskClient, session: Session, bench: Workbe
     bad = client.post(
         "/routes/grading/send", data={**fields, "client_key": "p2", "sent_on": "soon"}, follow_redirects=True
     )
-    assert "Write the day" in bad.text
+    assert "is no day" in bad.text
     order = next(row for row in orders.orders(session) if row.record.client_key == "p1")
     back = {"csrf_token": fields["csrf_token"], f"grade-{order.copies[0].id}": "none"}
     assert "1 came back" in client.post("/routes/grading/back", data=back, follow_redirects=True).text

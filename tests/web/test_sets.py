@@ -78,7 +78,7 @@ def test_copies_come_and_leave_by_the_forms(client: FlaskClient, session: Sessio
     back = {"csrf_token": fields["csrf_token"], "departure": made.id}
     assert "Taken back" in client.post(f"/cards/{pull.card_id}/back", data=back, follow_redirects=True).text
     bad = client.post(f"/cards/{pull.card_id}/leave", data={**left, "left_on": "soon"}, follow_redirects=True)
-    assert "write the day" in bad.text
+    assert "is no day" in bad.text
 
 
 def test_the_picture_to_share_holds_nothing_private(client: FlaskClient) -> None:

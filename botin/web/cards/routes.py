@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import date
-
 from flask import Blueprint, flash, redirect, request, url_for
 from werkzeug.wrappers import Response
 
+from botin.core.days import typed_day
 from botin.core.errors import BotinError
 from botin.core.money import parse_money
 from botin.desk import copies as desk
@@ -31,7 +30,7 @@ def leave(card_id: int) -> Response:
     try:
         departure = desk.Departure(
             form.get("went", desk.WENT[0]),
-            date.fromisoformat(form.get("left_on") or bench().today().isoformat()),
+            typed_day(form.get("left_on", ""), bench().today()),
             parse_money(form.get("price") or "0", record.currency),
             parse_money(form.get("costs") or "0", record.currency),
             form.get("came_in", ""),

@@ -7,6 +7,7 @@ from datetime import date
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from botin.core.days import PLANNED, typed_day
 from botin.core.errors import BotinError
 from botin.desk.rates import latest_rates, save_rates
 from botin.desk.terms import (
@@ -92,6 +93,6 @@ def _save(kind: str) -> str:
         if not 0 <= number < 1e9:
             raise ValueError(name)
         body[name] = number
-    since = date.fromisoformat(form.get("valid_from") or bench().today().isoformat())
+    since = typed_day(form.get("valid_from", ""), bench().today(), PLANNED)
     save_terms(session(), kind, since, body)
     return "Kept from that day on; what was written down before stays. The routes are worked out anew when you ask."

@@ -10,6 +10,7 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from sqlalchemy import select
 from werkzeug.wrappers import Response
 
+from botin.core.days import typed_day
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.routing import Go
 from botin.desk.jobs import Job
@@ -147,7 +148,7 @@ def sent() -> Response:
 
 
 def _day(name: str) -> date:
-    return date.fromisoformat(request.form.get(name) or bench().today().isoformat())
+    return typed_day(request.form.get(name, ""), bench().today())
 
 
 @routing.post("/grading/back")

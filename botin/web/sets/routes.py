@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import date
 from typing import Any
 
 from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response as AnyResponse
 
+from botin.core.days import typed_day
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.finishing import Terms, finish
 from botin.core.money import Money, parse_money
@@ -163,7 +163,7 @@ def arrive() -> AnyResponse:
             form.get("parallel", "").strip(),
             form.get("came", CAME[0]),
             form.get("source", ""),
-            date.fromisoformat(form.get("got_on") or bench().today().isoformat()),
+            typed_day(form.get("got_on", ""), bench().today()),
             parse_money(form.get("cost") or "0", record.currency),
         )
         count = add_arrivals(session(), bench(), record, form.get("client_key", ""), arrival)

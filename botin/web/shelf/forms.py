@@ -10,9 +10,11 @@ from wtforms import DateField, Field, HiddenField, SelectField, StringField
 from wtforms.fields.choices import SelectChoice  # type: ignore[attr-defined]  # the stubs are older
 from wtforms.validators import DataRequired, Length, Optional, ValidationError
 
+from botin.core.days import PLANNED, DayError, likely_day
 from botin.core.errors import BadAmountError
 from botin.core.money import Money, parse_money
 from botin.desk.shelf import Purchase
+from botin.web.requests import bench
 
 
 def not_negative(_form: FlaskForm, field: Field) -> None:
@@ -26,12 +28,20 @@ def not_negative(_form: FlaskForm, field: Field) -> None:
         raise ValidationError(message)
 
 
+def can_be_meant(_form: FlaskForm, field: DateField) -> None:
+    """Refuse a day of another century; what is ordered ahead may come later."""
+    try:
+        likely_day(field.data or bench().today(), bench().today(), PLANNED)
+    except DayError as exc:
+        raise ValidationError(exc.message) from exc
+
+
 class PurchaseForm(FlaskForm):
     """What was bought, when, and for how much."""
 
     client_key = HiddenField(validators=[DataRequired(), Length(max=64)])
     format_id = SelectField("Product and format", coerce=int)
-    bought_on = DateField("Bought on", validators=[DataRequired("Write a date like 2026-03-14.")])
+    bought_on = DateField("Bought on", validators=[DataRequired("Write a date like 2026-03-14."), can_be_meant])
     price = StringField("Price", validators=[DataRequired("Write what the box cost, like 39.99."), not_negative])
     shipping = StringField("Shipping", validators=[Optional(), not_negative])
     tax = StringField("Tax and duty", validators=[Optional(), not_negative])
