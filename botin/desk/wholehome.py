@@ -19,6 +19,7 @@ from botin.store.restoring import restore, restore_live
 from botin.store.wholehome import fill, is_empty, revision_of, rows_of, shapes, snapshot
 
 KIND = "whole home"
+COMING = "coming-"
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,7 +104,9 @@ def take_in_everything(home: Path, source: Path | IO[bytes], name: str, now: dat
                 f"{name} is not the export of a whole home. Products, prices and logs come in at their own desks."
             )
             raise ImportRefusedError(message)
-        with TemporaryDirectory(dir=home, prefix="coming-") as folder:
+        for left in home.glob(f"{COMING}*"):
+            shutil.rmtree(left, ignore_errors=True)  # of a run that was cut off
+        with TemporaryDirectory(dir=home, prefix=COMING) as folder:
             made = Path(folder) / DATABASE
             fill(made, str(_own(reader).get("revision")), reader.tables())
             _photos(reader, Path(folder) / PHOTOS)

@@ -28,7 +28,8 @@ def backup_to(source: Path, target: Path) -> Path:
     """
     target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
     part = target.with_suffix(".part")
-    part.unlink(missing_ok=True)
+    for side in ("", "-journal", "-wal", "-shm"):
+        part.with_name(part.name + side).unlink(missing_ok=True)  # of a run that was cut off
     try:
         with closing(sqlite3.connect(source)) as here, closing(sqlite3.connect(part)) as there:
             part.chmod(0o600)

@@ -23,6 +23,7 @@ def ready_copy(backup: Path, part: Path) -> Path:
         When it is not sound, of a newer program, or cannot be opened.
     """
     verify(backup)
+    _forget(part)  # what an earlier run that was cut off left beside it would be played back into the new copy
     try:
         backup_to(backup, part)
         engine = open_engine(part)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import sqlite3
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
@@ -105,3 +106,22 @@ def test_the_commands(home: Path, tmp_path: Path) -> None:
     assert refused.exit_code == 2
     assert "is not there" in refused.stderr
     assert CliRunner().invoke(cli, ["backup", "--home", str(tmp_path / "empty")]).exit_code == 1
+
+
+def test_what_a_restore_that_was_cut_off_left_is_not_played_back(home: Path, tmp_path: Path) -> None:
+    """A write-ahead log beside a new copy would be taken for its own: the copy gets rows of the old one."""
+    good = backup_to(home / DATABASE, tmp_path / "good.db")
+    left = home / "botin.restore"
+    shutil.copy(good, left)
+    cut_off = sqlite3.connect(left)
+    cut_off.execute("PRAGMA journal_mode=WAL")
+    cut_off.execute("UPDATE box SET label = 'of the old copy'")
+    cut_off.commit()
+    wal = left.with_name("botin.restore-wal").read_bytes()
+    cut_off.close()
+    left.with_name("botin.restore-wal").write_bytes(wal)
+    restore(good, home / DATABASE, NOW)
+    with closing(sqlite3.connect(home / DATABASE)) as data:
+        assert data.execute("SELECT count(*) FROM box WHERE label = 'of the old copy'").fetchone() == (0,)
+    verify(home / DATABASE)
+    assert list(home.glob("botin.restore*")) == []
