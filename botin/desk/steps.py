@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy import bindparam, func, select, update
 from sqlalchemy.orm import Session
 
-from botin.core.errors import BoxStateError
+from botin.core.errors import BoxStateError, StaleFormError
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxPackRecord, BoxRecord, PullRecord, StepRecord
 
@@ -102,20 +102,36 @@ def _turned(session: Session, box: BoxRecord, key: str) -> StepRecord | None:
     return session.scalar(wanted) if key else None
 
 
-def undo(session: Session, bench: Workbench, box: BoxRecord, key: str = "") -> StepRecord | None:
-    """Take the last step back; None when there is none. The same key again takes nothing more back."""
-    return _turn(session, bench, box, key, back=True)
+def undo(session: Session, bench: Workbench, box: BoxRecord, key: str = "", seen: str = "") -> StepRecord | None:
+    """Take the last step back; None when there is none. The same key again takes nothing more back.
+
+    Parameters
+    ----------
+    seen : str
+        How the steps stood on the screen that asks (`version`); empty when it asks whatever they are.
+
+    Raises
+    ------
+    StaleFormError
+        When another window went on meanwhile: the last step is another one than was seen.
+    """
+    return _turn(session, bench, box, key, seen, back=True)
 
 
-def redo(session: Session, bench: Workbench, box: BoxRecord, key: str = "") -> StepRecord | None:
-    """Bring the step back that was taken back last; None when there is none."""
-    return _turn(session, bench, box, key, back=False)
+def redo(session: Session, bench: Workbench, box: BoxRecord, key: str = "", seen: str = "") -> StepRecord | None:
+    """Bring the step back that was taken back last; None when there is none. As `undo` otherwise."""
+    return _turn(session, bench, box, key, seen, back=False)
 
 
-def _turn(session: Session, _bench: Workbench, box: BoxRecord, key: str, *, back: bool) -> StepRecord | None:
+def _turn(
+    session: Session, _bench: Workbench, box: BoxRecord, key: str, seen: str, *, back: bool
+) -> StepRecord | None:
     repeated = _turned(session, box, key)
     if repeated is not None:
         return repeated
+    if seen and seen != version(session, box.id):
+        message = "Nothing was changed: another window went on meanwhile. Look at the last step, then say it again."
+        raise StaleFormError(message)
     require_open(box)
     state = "done" if back else "undone"
     order = StepRecord.id.desc() if back else StepRecord.id

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import threading
 import time
 from collections.abc import Callable
@@ -163,3 +164,27 @@ def test_what_is_chosen_while_routes_are_worked_out_is_kept(bench: Workbench, se
     session.expire_all()
     found = select(VerdictRecord.chosen).where(VerdictRecord.card_id == card, VerdictRecord.parallel == parallel)
     assert session.scalars(found).one() == word
+
+
+def test_what_a_window_did_not_see_is_not_taken_back(client: FlaskClient, session: Session) -> None:
+    """Window A logs after window B was drawn; B's undo would take A's card away instead of what B shows."""
+    key = token(client)
+
+    def seen() -> str:
+        found = re.search(r'name="seen" value="(\d+\.\d+)"', client.get("/rip/4").text)
+        assert found
+        return found[1]
+
+    client.post("/boxes/4/open", data={"csrf_token": key})
+    client.post("/rip/4/log", data={"csrf_token": key, "entry": "12", "pack": "1", "client_key": "b1"})
+    drawn = seen()
+    client.post("/rip/4/log", data={"csrf_token": key, "entry": "45", "pack": "1", "client_key": "a1"})
+    fields = {"csrf_token": key, "turn_key": "t1", "seen": drawn}
+    refused = client.post("/rip/4/undo", data=fields, headers={"HX-Request": "true"})
+    assert refused.status_code == 409
+    assert "another window went on meanwhile" in refused.text
+    assert session.scalar(select(func.count(StepRecord.id)).where(StepRecord.state == "undone")) == 0
+    again = client.post("/rip/4/undo", data={**fields, "seen": seen()}, headers={"HX-Request": "true"})
+    assert "Taken back: 45" in again.text
+    repeated = client.post("/rip/4/undo", data={**fields, "seen": drawn}, headers={"HX-Request": "true"})
+    assert repeated.status_code == 200, "the same turn again is no second one"

@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
 from flask import Blueprint, flash, jsonify, redirect, render_template, request, url_for
+from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response
 
 from botin.core.entryitems import Problem
 from botin.core.errors import BotinError, EntryError, StaleFormError
 from botin.desk import rip as desk_rip
 from botin.desk import steps
+from botin.desk.workbench import Workbench
 from botin.store.boxes import boxes_by_state, get_box
-from botin.store.models import BoxRecord
+from botin.store.models import BoxRecord, StepRecord
 from botin.web.requests import bench, is_fragment, session
 from botin.web.rip.answer import Answer, done, in_range, key_of, refuse, show, view_of
 from botin.web.rip.index import card_index
 
 rip = Blueprint("rip", __name__, template_folder="templates", url_prefix="/rip")
+Turn = Callable[[Session, Workbench, BoxRecord, str, str], StepRecord | None]
 _COUNTED = re.compile(r"=\s*(\d{1,3})")
 
 
@@ -94,18 +98,25 @@ def log(box_id: int) -> Answer:
 @rip.post("/<int:box_id>/undo")
 def undo(box_id: int) -> Answer:
     """Take the last step back."""
-    box = get_box(session(), box_id)
-    gone = steps.undo(session(), bench(), box, request.form.get("turn_key", "")[:64])
-    said = f"Taken back: {gone.words}." if gone else "There is nothing to take back."
-    return done(box, box.pack, said)
+    return _turned(box_id, steps.undo, "Taken back", "There is nothing to take back.")
 
 
 @rip.post("/<int:box_id>/redo")
 def redo(box_id: int) -> Answer:
     """Bring back what was taken back last."""
+    return _turned(box_id, steps.redo, "Back again", "There is nothing to bring back.")
+
+
+def _turned(box_id: int, turn: Turn, words: str, nothing: str) -> Answer:
+    """Turn a step; what another window changed meanwhile is shown first."""
     box = get_box(session(), box_id)
-    back = steps.redo(session(), bench(), box, request.form.get("turn_key", "")[:64])
-    return done(box, box.pack, f"Back again: {back.words}." if back else "There is nothing to bring back.")
+    key, seen = request.form.get("turn_key", "")[:64], request.form.get("seen", "")[:40]
+    try:
+        step = turn(session(), bench(), box, key, seen)
+    except StaleFormError as exc:
+        answer = done(box, box.pack, exc.message)
+        return (answer, exc.status) if isinstance(answer, str) else answer
+    return done(box, box.pack, f"{words}: {step.words}." if step else nothing)
 
 
 @rip.post("/<int:box_id>/pack")

@@ -162,7 +162,9 @@
     const live = event.target.closest("form[data-live]");
     if (!live) return;
     event.preventDefault();
-    const fields = [...new FormData(live, event.submitter)].filter(([name]) => name !== "csrf_token");
+    // What the window shows is what is meant, unless lines of its own are still on their way.
+    const left = queue.size() ? ["csrf_token", "seen"] : ["csrf_token"];
+    const fields = [...new FormData(live, event.submitter)].filter(([name]) => !left.includes(name));
     enqueue(live.action, [...fields, ["client_key", newKey()], ["turn_key", newKey()]], false);
     focus();
   });
