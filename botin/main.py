@@ -87,6 +87,7 @@ def run_server(home: Path, port: int, *, demo: bool) -> None:
     engine = open_engine(home / DATABASE)
     migrate(engine)
     bench = Workbench(sessions(engine), utc_now, home)
+    bench.apart = True
     with sessions(engine)() as session:
         bench.live_in(load_settings(session).time_zone)
     app = create_app(bench, secret_key(home), demo=demo)

@@ -14,6 +14,7 @@ from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
 
+import bench_beside
 import bench_buy
 import bench_prices
 import numpy as np
@@ -110,6 +111,14 @@ def main() -> None:
             build_demo(session, Workbench(sessions(engine), lambda: NOW))
         engine.dispose()
         settle_memory()
+        with_copies = shutil.copytree(home, Path(folder) / "beside")
+        engine = open_engine(with_copies / DATABASE)
+        with sessions(engine)() as session:
+            fill(session, SIZES[0])
+        engine.dispose()
+        bench_beside.beside(with_copies, show, f"{SIZES[0]:,}")
+        if "beside" in sys.argv:
+            return
         bench_prices.prices(show)
         if "prices" in sys.argv:
             return

@@ -21,7 +21,13 @@ KEPT = 50
 
 @dataclass
 class Job:
-    """One piece of work; its result is an id to go to, ``typed`` what the form held, should it fail."""
+    """One piece of work; its result is an id to go to, ``typed`` what the form held, should it fail.
+
+    Attributes
+    ----------
+    stopper : callable or None
+        Ends it at once while it runs in a process of its own; None when it cannot be stopped.
+    """
 
     key: str
     words: str
@@ -29,6 +35,17 @@ class Job:
     total: int = 0
     typed: dict[str, str] = field(default_factory=dict)
     future: Future[int] = field(default_factory=Future)
+    stopper: Callable[[], object] | None = None
+    stopped: bool = False
+
+    def stop(self) -> bool:
+        """End it at once; says whether it could be stopped."""
+        stopper = self.stopper
+        if stopper is None:
+            return False
+        self.stopped = True
+        stopper()
+        return True
 
     def progress(self, done: int, total: int) -> None:
         """Note how far it is."""
@@ -44,7 +61,7 @@ class Job:
 
 
 class Jobs:
-    """The jobs of this process, one at a time in the order they came.
+    """The jobs of this process, one at a time in the order they came; long ones wait for each other only.
 
     Parameters
     ----------
@@ -61,11 +78,20 @@ class Jobs:
     ) -> None:
         self._failed, self._went_well = failed, went_well
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="job")
+        self._long = ThreadPoolExecutor(max_workers=1, thread_name_prefix="long-job")
         self._jobs: OrderedDict[str, Job] = OrderedDict()
         self._lock = Lock()
 
-    def start(self, key: str, words: str, work: Callable[[Job], int], typed: dict[str, str] | None = None) -> Job:
-        """Start a job; the same key again gives the same job."""
+    def start(
+        self,
+        key: str,
+        words: str,
+        work: Callable[[Job], int],
+        typed: dict[str, str] | None = None,
+        *,
+        long: bool = False,
+    ) -> Job:
+        """Start a job; the same key again gives the same job. A backup never waits for a long one."""
         with self._lock:
             known = self._jobs.get(key)
             if known is not None:
@@ -74,7 +100,7 @@ class Jobs:
             self._jobs[key] = job
             while len(self._jobs) > KEPT:
                 self._jobs.popitem(last=False)
-        job.future = self._pool.submit(self._run, work, job)
+        job.future = (self._long if long else self._pool).submit(self._run, work, job)
         return job
 
     def _run(self, work: Callable[[Job], int], job: Job) -> int:

@@ -77,6 +77,11 @@ class Workbench:
         The clock (UTC, aware); passed in so that tests can set it.
     home : Path, optional
         Data directory, for photos and backups; without it there are none.
+
+    Attributes
+    ----------
+    apart : bool
+        Whether long work is done in a process of its own, as the server does.
     """
 
     def __init__(
@@ -91,6 +96,7 @@ class Workbench:
         self.troubles = Troubles(home)
         self.jobs = Jobs(self._job_failed, self._job_went_well)
         self.zone: tzinfo | None = None
+        self.apart = False
 
     def _job_failed(self, job: Job, error: BaseException) -> None:
         """Say on every screen what broke beside a request, until it is dealt with or goes well."""

@@ -13,6 +13,7 @@ from werkzeug.wrappers import Response
 
 from botin.core.changes import Change
 from botin.core.errors import BotinError, ImportRefusedError
+from botin.desk import apart
 from botin.desk import drafts as desk
 from botin.desk.jobs import MOMENT, Job
 from botin.exchange.interpret import About
@@ -49,11 +50,14 @@ def give() -> Answer:
     key, about, at = request.form.get("client_key", "")[:64] or new_key(), typed_about(), bench()
     given = [(file.filename or "", file.read()) for file in files]
     let_write()
+    large = sum(len(data) for _, data in given) + sum(map(len, texts.values())) > apart.MUCH
+    task = {"key": key, "files": given, "texts": texts, "about": about}
     job = at.jobs.start(
         key,
         "Reading",
-        lambda job: desk.read_into_draft(at, key, given, texts, about, job.progress),
+        lambda job: apart.run(at, job, "read", task, large=large),
         {**asdict(about), **texts},
+        long=True,
     )
     return _after(job) if job.wait(MOMENT) else redirect(url_for("drafts.work", key=key), 303)
 
@@ -81,6 +85,13 @@ def work(key: str) -> Answer:
     if is_fragment() and isinstance(target, Response):
         return Response("", headers={"HX-Redirect": target.location})
     return target
+
+
+@drafts.post("/progress/<key>/stop")
+def stop(key: str) -> Answer:
+    """Stop a piece of work; nothing of it is stored."""
+    bench().jobs.get(key).stop()
+    return redirect(url_for("drafts.work", key=key), 303)
 
 
 def _after(job: Job) -> Answer:
@@ -181,9 +192,9 @@ def store(draft_id: int) -> Answer:
     key = request.form.get("client_key", "")[:64] or new_key()
     session().rollback()
     let_write()
-    job = at.jobs.start(
-        key, "Storing", lambda job: desk.store_beside(at, record.id, job.progress, keep_mine=keep_mine)
-    )
+    task = {"draft": record.id, "keep_mine": keep_mine}
+    large = len(record.sources) > apart.MUCH
+    job = at.jobs.start(key, "Storing", lambda job: apart.run(at, job, "store", task, large=large), long=True)
     return _after(job) if job.wait(MOMENT) else redirect(url_for("drafts.work", key=key), 303)
 
 

@@ -13,15 +13,16 @@ from werkzeug.wrappers import Response
 from botin.core.days import typed_day
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.routing import Go
-from botin.desk.jobs import Job
-from botin.desk.judgeall import is_stale, judge_all
+from botin.desk import apart
+from botin.desk.apart import StoppedError
+from botin.desk.judgeall import is_stale
 from botin.desk.orders import grades_came_back, orders, send, take_back_order
 from botin.desk.returns import calibration
 from botin.desk.routeboard import SORTS, BoardFilter, choose, route_board
 from botin.desk.sealedroutes import sealed_routes
 from botin.desk.submission import best_mix
 from botin.desk.terms import grading_terms
-from botin.desk.workbench import Workbench
+from botin.store.boxes import copies_at_most
 from botin.store.models import ProductRecord
 from botin.web.requests import bench, is_fragment, keep_typed, let_write, new_key, session
 
@@ -55,11 +56,6 @@ def index() -> str:
     )  # fmt: skip
 
 
-def _judge(workbench: Workbench, job: Job) -> int:
-    with workbench.sessions() as own:
-        return judge_all(own, workbench, job.progress)
-
-
 @routing.post("/again")
 def again() -> Response:
     """Work all verdicts out anew, beside the request."""
@@ -71,7 +67,10 @@ def judge_anew() -> Response:
     workbench = bench()
     key = f"routes-{workbench.now():%Y%m%d%H%M%S%f}"
     let_write()
-    job = workbench.jobs.start(key, "Working out the routes", lambda job: _judge(workbench, job))
+    large = copies_at_most(session(), apart.MANY + 1) > apart.MANY
+    job = workbench.jobs.start(
+        key, "Working out the routes", lambda job: apart.run(workbench, job, "judge", {}, large=large), long=True
+    )
     if job.wait(MOMENT):
         flash(f"{job.future.result()} versions worked out anew.")
         return redirect(url_for("routing.index"), 303)
@@ -85,11 +84,19 @@ def progress(key: str) -> str | Response:
     if not job.wait(0.01):
         template = "routing/_progress.html" if is_fragment() else "routing/progress.html"
         return render_template(template, job=job)
-    flash(f"{job.future.result()} versions worked out anew.")
+    error = job.future.exception()
+    flash(error.message if isinstance(error, StoppedError) else f"{job.future.result()} versions worked out anew.")
     target = url_for("routing.index")
     if is_fragment():
         return Response("", headers={"HX-Redirect": target})
     return redirect(target, 303)
+
+
+@routing.post("/again/<key>/stop")
+def stop(key: str) -> Response:
+    """Stop working them out; what was known stays."""
+    bench().jobs.get(key).stop()
+    return redirect(url_for("routing.progress", key=key), 303)
 
 
 @routing.post("/choose")
