@@ -31,6 +31,10 @@ from botin.store.prices import load_prices
 
 Made = TypeVar("Made")
 KEPT, KEPT_SMALL = 256, 8_192
+OF_A_REVISION = frozenset(
+    ("product", "reader", "prices", "price model", "rows", "model", "judging", "printrun", "prices of")
+)
+"""Kinds of what is kept whose key goes on with a product and its revision; they are what takes room."""
 
 
 BACKING_UP = "Backing up the data file"
@@ -202,7 +206,18 @@ class Workbench:
                 return found
         made = make()
         with self._lock:
+            if key not in kept:
+                self._drop_older(kept, key)
             kept[key] = made
             while len(kept) > most:
                 kept.popitem(last=False)
         return made
+
+    @staticmethod
+    def _drop_older(kept: OrderedDict[Hashable, Any], key: Hashable) -> None:
+        """Drop what rests on an earlier revision of the same product: nobody asks for it any more."""
+        if isinstance(key, tuple) and key[0] in OF_A_REVISION:
+            same = (other for other in kept if isinstance(other, tuple) and other[0] in OF_A_REVISION)
+            older = [other for other in same if other[1] == key[1] and other[2] < key[2]]
+            for other in older:
+                del kept[other]

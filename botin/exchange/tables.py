@@ -9,6 +9,9 @@ from typing import Any
 
 from botin.core.errors import UnreadableFileError
 
+MAX_ROWS = 300_000
+"""Rows of a table; more than any checklist, and what is beyond would fill the memory before anybody said no."""
+
 
 @dataclass(frozen=True, slots=True)
 class Column:
@@ -211,6 +214,9 @@ def raw_table(spec: TableSpec, lines: Iterable[tuple[int, list[str]]], name: str
         if header is None:
             header = [cell.strip().casefold() for cell in cells]
             continue
+        if len(rows) >= MAX_ROWS:
+            message = f"{name} has more than {MAX_ROWS:,} rows. Split it; nothing was taken in."
+            raise UnreadableFileError(message)
         rows.append(RawRow(number, dict(zip(header, cells, strict=False))))
     missing = [column.name for column in spec.columns if column.required and column.name not in (header or ())]
     if missing:

@@ -15,7 +15,7 @@ from botin.desk.apart import StoppedError, WorkDiedError, run
 from botin.desk.jobs import Job
 from botin.desk.judgeall import judge_all
 from botin.desk.troubles import Troubles
-from botin.desk.workbench import Workbench
+from botin.desk.workbench import OF_A_REVISION, Workbench
 from botin.exchange.interpret import About
 from botin.home import utc_now
 from botin.store.models import DraftRecord
@@ -96,3 +96,15 @@ def test_a_backup_does_not_wait_for_long_work(apart: Workbench) -> None:
     assert not long.wait(0)
     go_on.set()
     assert long.wait(10)
+
+
+def test_what_rests_on_an_earlier_revision_is_not_kept(bench: Workbench, session: Session) -> None:
+    """Forty typed prices once kept forty whole products."""
+    record = bench.record(session, 1)
+    for _ in range(5):
+        bench.price_model(session, record)
+        bench.reader(session, record)
+        record.revision += 1
+        session.flush()
+    mine = [key for key in bench._kept if isinstance(key, tuple) and key[1] == record.id]
+    assert {key[2] for key in mine if key[0] in OF_A_REVISION} == {record.revision - 1}

@@ -17,6 +17,8 @@ import botin.core
 import botin.exchange
 from botin.core.errors import UnreadableFileError
 from botin.exchange.sheets import MAX_CELL, MAX_SHEET_ROWS, csv_sheet, text_sheet
+from botin.exchange.source import read_table
+from botin.exchange.tables import CARDS, MAX_ROWS
 from botin.exchange.workbook import MAX_USED_ROWS, loose_sheets, read_workbook
 
 
@@ -114,3 +116,9 @@ def test_no_pattern_of_a_reader_goes_back_without_end(name: str, pattern: re.Pat
             pattern.fullmatch(text + ending)
             slowest = max(slowest, time.process_time() - start)
     assert slowest < 2.0, name
+
+
+def test_a_table_of_a_package_has_an_end_too() -> None:
+    rows = b"section,number,name\n" + b"base,1,A\n" * (MAX_ROWS + 1)
+    with pytest.raises(UnreadableFileError, match="more than 300,000 rows"):
+        read_table(CARDS, rows, "cards.csv")
