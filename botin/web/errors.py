@@ -84,7 +84,7 @@ def _store(error: OperationalError) -> tuple[str, int]:
     """The data file could not be written: what is wrong, and that nothing of it was stored."""
     take_back()
     text = str(error.orig).casefold()
-    log.error("request %s %s failed", request.method, request.path, exc_info=error)
+    log.error("request %s %r failed", request.method, request.path, exc_info=error)
     for sign, status, title, words in STORE:
         if sign in text:
             return _page(status, title, words)
@@ -92,6 +92,6 @@ def _store(error: OperationalError) -> tuple[str, int]:
 
 
 def _unexpected(error: Exception) -> tuple[str, int]:
-    log.error("request %s %s failed", request.method, request.path, exc_info=error)
+    log.error("request %s %r failed", request.method, request.path, exc_info=error)
     take_back()
     return _page(500, *WORDS[500])
