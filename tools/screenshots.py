@@ -87,8 +87,11 @@ def fees(page: Page) -> None:
     page.goto("/fees/")
 
 
-def rip_empty(page: Page) -> None:
-    open_box(page)
+def keeping(page: Page) -> None:
+    page.goto("/keeping/")
+    page.get_by_role("button", name="Take a backup now").click()
+    page.wait_for_selector("table.sheet")
+    page.evaluate("() => { document.querySelector('code').textContent = '~/.local/share/botin/backups'; }")
 
 
 def rip(page: Page) -> None:
@@ -175,7 +178,6 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "route-board": route_board,
     "grading": grading,
     "fees": fees,
-    "rip-empty": rip_empty,
     "rip": rip,
     "rip-end": rip_end,
     "recap": recap,
@@ -185,6 +187,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "put-away": put_away,
     "product": product,
     "preview": preview,
+    "keeping": keeping,
 }
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
 from pathlib import Path
@@ -44,10 +45,19 @@ def _kept(path: Path, zone: tzinfo | None) -> Kept:
     why = "before an upgrade" if "before-upgrade" in path.name else "before something was put back"
     return Kept(
         path.name,
-        datetime.fromtimestamp(found.st_mtime, UTC).astimezone(zone),
+        (_named_moment(path.name) or datetime.fromtimestamp(found.st_mtime, UTC)).astimezone(zone),
         found.st_size,
         "when a box was closed, or by hand" if path.name.startswith("botin-") else why,
     )
+
+
+def _named_moment(name: str) -> datetime | None:
+    """Return the moment a backup is named by; copying the folder elsewhere changes the times of its files."""
+    found = re.search(r"(\d{8}-\d{6})(?=[.-])", name)
+    try:
+        return datetime.strptime(found[1], "%Y%m%d-%H%M%S").replace(tzinfo=UTC) if found else None
+    except ValueError:
+        return None
 
 
 def home_of(bench: Workbench) -> Path:
