@@ -20,7 +20,7 @@ from botin.core.verdict import best_route
 from botin.desk.routing import Judging, facts_of, judged, judging
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord, SettingRecord
+from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord, SettingRecord, StepRecord
 from botin.store.models_copies import (
     ArrivalRecord,
     DepartureRecord,
@@ -125,10 +125,26 @@ IDLE = ("my_name", "storage_plan", "rip_budget", "sets", "time_zone", "school", 
 """Settings that no route rests on."""
 
 
+LATEST_STEPS = 500
+"""Steps at the rip desks among which one may be undone or redone; what lies further back stays as it is."""
+
+
 def _state(session: Session) -> list[int]:
-    """Numbers that change when prices, checklists, copies, returned grades, fees or settings do."""
-    newest = (PullRecord, ReturnedRecord, GradeCountRecord)
-    counts = (func.sum(ProductRecord.revision), *(select(func.max(row.id)).scalar_subquery() for row in newest))
+    """Numbers that change when anything does that a route rests on.
+
+    Prices and checklists (revisions), copies that come, leave or are taken back, steps at the rip desk, returned
+    grades and counts, fees and settings. Each is read from an index or a small table: it costs the same with a
+    million copies.
+    """
+    gone = (DepartureRecord, ArrivalRecord)
+    newest = (PullRecord, ReturnedRecord, GradeCountRecord, StepRecord, *gone)
+    latest = select(StepRecord.turns).order_by(StepRecord.id.desc()).limit(LATEST_STEPS).subquery()
+    counts = (
+        func.sum(ProductRecord.revision),
+        *(select(func.max(row.id)).scalar_subquery() for row in newest),
+        *(select(func.count(row.undone_at)).scalar_subquery() for row in gone),
+        select(func.sum(latest.c.turns)).scalar_subquery(),
+    )
     bodies = session.scalars(select(TermsRecord.body).order_by(TermsRecord.id)).all()
     chosen = {name: value for name, value in asdict(load_settings(session)).items() if name not in IDLE}
     row = session.execute(select(*counts)).one()

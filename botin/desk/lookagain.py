@@ -131,6 +131,7 @@ def settle(session: Session, bench: Workbench, look_id: int, *, it_is: bool) -> 
         pull = session.get_one(PullRecord, found.pull_id)
         if it_is:
             pull.card_id = found.card_id
+            session.get_one(ProductRecord, found.product_id).revision += 1  # what was made of its logs is old now
         found.done_at, found.outcome = bench.now(), "it is" if it_is else "as logged"
         session.commit()
     return found.product_id
