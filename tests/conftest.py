@@ -43,7 +43,9 @@ def home(demo_file: Path, tmp_path: Path) -> Path:
 @pytest.fixture
 def bench(home: Path) -> Iterator[Workbench]:
     engine = open_engine(home / DATABASE)
-    yield Workbench(sessions(engine), lambda: NOW)
+    made = Workbench(sessions(engine), lambda: NOW)
+    yield made
+    made.forget()  # whole products and price models, which would wait for the collector otherwise
     engine.dispose()
 
 

@@ -36,13 +36,13 @@ def test_spoiled_forms_are_answered_and_store_all_or_nothing(
         house = House(made_app, demo_file, tmp_path, NOW)
         forms = forms_of(house, each=1)
         assert len({form.kind for form in forms}) > 50
-        found = run_forms(house, forms, range(100), seed=7)
+        found = run_forms(house, forms, range(60), seed=7)
     finally:
         made_app.config.clear()
         made_app.config.update(before)
     assert found.wrong == []
-    assert found.answers["read"] > 30
-    assert found.answers["refused in words"] > 20
+    assert found.answers["read"] > 15
+    assert found.answers["refused in words"] > 10
     assert found.megabytes < 2 * MOST_MEGABYTES, "the limit is for the long run: this process ran other tests too"
 
 

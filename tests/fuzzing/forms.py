@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import io
 import logging
 import re
@@ -84,6 +85,8 @@ class House:
         if self.watch is not None:
             self.watch.close()
             self.engine.dispose()
+            self.bench.forget()
+            gc.collect()  # a home that is left behind leaves its memory
         self.watch = sqlite3.connect(self.home / DATABASE)
         self.bench = Workbench(sessions(self.engine), lambda: self.now, self.home)
         self.bench.troubles = Troubles(self.home)

@@ -12,7 +12,6 @@ from flask.testing import FlaskClient
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from botin.store.models import PullRecord
 from tests.web.test_fees import token
 
 ROOT = Path(__file__).parents[2]
@@ -34,23 +33,21 @@ def test_other_methods_are_not_answered(client: FlaskClient, method: str) -> Non
     assert client.open("/rip/4/log", method=method).status_code == 405
 
 
-@pytest.mark.parametrize("word", WORDS)
-def test_what_is_typed_is_shown_as_it_was_typed_and_never_run(
-    client: FlaskClient, session: Session, word: str
-) -> None:
+def test_what_is_typed_is_shown_as_it_was_typed_and_never_run(client: FlaskClient, session: Session) -> None:
     key = token(client)
     client.post("/boxes/4/open", data={"csrf_token": key})
-    client.post(
-        "/rip/4/log", data={"csrf_token": key, "entry": f'+ rider note:"x" {word}', "pack": "1", "client_key": "h"}
-    )
-    client.post("/rip/4/log", data={"csrf_token": key, "entry": f'12 "{word}"', "pack": "1", "client_key": "h2"})
-    for page in ("/rip/4", f"/library/?q={word}", f"/routes/?q={word}", "/recap/"):
+    before = session.scalar(text("SELECT count(*) FROM pull"))
+    for place, word in enumerate(WORDS):
+        for entry in (f'+ rider note:"x" {word}', f'12 "{word}"'):
+            fields = {"csrf_token": key, "entry": entry, "pack": str(place + 1), "client_key": f"h{entry}"[:60]}
+            client.post("/rip/4/log", data=fields)
+    for page in ("/rip/4", *(f"/library/?q={word}" for word in WORDS), *(f"/routes/?q={word}" for word in WORDS)):
         answer = client.get(page)
         assert answer.status_code == 200
         assert "<script>alert" not in answer.text
         assert "<img src=x" not in answer.text
         assert "49" not in re.findall(r"rider[^<]*", answer.text)
-    assert session.scalar(text("SELECT count(*) FROM pull")) == session.query(PullRecord).count() > 1_000
+    assert session.scalar(text("SELECT count(*) FROM pull")) > (before or 0) > 1_000
 
 
 @pytest.mark.parametrize("back", ["https://evil.example/", "//evil.example/sets/", "/\\evil.example", "javascript:x"])
