@@ -82,7 +82,8 @@ def run(bench: Workbench, job: Job, task: str, given: dict[str, Any], *, large: 
 
 
 def _run_apart(home: Path, job: Job, task: str, given: dict[str, Any]) -> int:
-    command = [sys.executable, "-m", "botin.desk.apart", str(home), task]
+    # -P: a file in the folder where Botin was started must not be taken for a module of its own name.
+    command = [sys.executable, "-P", "-m", "botin.desk.apart", str(home), task]
     with TemporaryFile() as asked, TemporaryFile() as said:
         pickle.dump(given, asked)
         asked.seek(0)
@@ -134,7 +135,7 @@ def child(home: Path, task: str) -> None:
     from botin.store.engine import open_engine, sessions  # noqa: PLC0415
 
     os.umask(0o077)
-    with suppress(OSError):
+    with suppress(OSError, AttributeError):
         os.nice(5)  # who logs a card goes first
     _limit_memory()
     given = pickle.loads(sys.stdin.buffer.read())  # noqa: S301  (from this program, over a pipe of its own)

@@ -63,15 +63,15 @@ def _add_photo(session: Session, bench: Workbench, box: BoxRecord, photo: Photo)
     if bench.home is None:
         message = "This Botin has no data directory for photos. Start it with: botin serve"
         raise ImportRefusedError(message)
-    p = PhotoRecord
-    if session.scalar(select(p.id).where(p.box_id == box.id, p.file == photo.name)) is not None:
-        return
     folder = bench.home / "photos"
     folder.mkdir(exist_ok=True, mode=0o700)
     part = folder / f"{photo.name}.part"
     part.write_bytes(photo.data)
     part.chmod(0o600)
     part.replace(folder / photo.name)
+    p = PhotoRecord
+    if session.scalar(select(p.id).where(p.box_id == box.id, p.file == photo.name)) is not None:
+        return
     session.add(p(box_id=box.id, file=photo.name, mime=photo.mime, added_at=bench.now()))
     session.flush()
 

@@ -46,7 +46,10 @@ def write_everything(home: Path, target: IO[bytes], now: datetime) -> Written:
         named = {name for (name,) in data.execute("SELECT file FROM photo")}
         revision = revision_of(data)
     folder = home / PHOTOS
-    photos = sorted(path for path in folder.iterdir() if path.is_file()) if folder.is_dir() else []
+    lying = folder.iterdir() if folder.is_dir() else ()
+    photos = sorted(
+        path for path in lying if path.is_file() and path.suffix != ".part"
+    )  # one that was cut off is none
     for path in photos:
         with path.open("rb") as source:
             writer.photo(path.name, source)

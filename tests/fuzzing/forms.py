@@ -98,7 +98,9 @@ class House:
 
     def settle(self) -> None:
         """Wait until what was started beside the requests is done."""
-        self.bench.jobs.start(f"nothing-{time.monotonic_ns()}", "Waiting", lambda _job: 0).wait(120)
+        for long in (True, False):
+            key = f"nothing-{long}-{time.monotonic_ns()}"
+            self.bench.jobs.start(key, "Waiting", lambda _job: 0, long=long).wait(120)
 
     def stored(self) -> int:
         """Something that changes with every commit that changes anything, as another connection sees it."""
