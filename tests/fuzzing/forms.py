@@ -10,14 +10,18 @@ import shutil
 import sqlite3
 import time
 import traceback
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
+from threading import get_ident
 
 import numpy as np
 from flask import Flask
 from flask.testing import FlaskClient
+from sqlalchemy import event
+from sqlalchemy.orm import Session
 
 from botin.desk.troubles import Troubles
 from botin.desk.workbench import Workbench
@@ -159,7 +163,8 @@ def run_forms(house: House, forms: list[Form], numbers: Iterable[int], seed: int
 
 def _sent(house: House, form: Form, rng: Rng, found: Found) -> str:
     before, start = house.stored(), time.thread_time()
-    status = _status(house, form, rng)
+    with counted_commits() as commits:
+        status = _status(house, form, rng)
     took = time.thread_time() - start
     house.settle()
     found.slowest = max(found.slowest, (took, f"{form.method} {form.action}"))
@@ -173,7 +178,26 @@ def _sent(house: House, form: Form, rng: Rng, found: Found) -> str:
         return f"failed beside the request: {troubles[0].words[:120]}"
     if status >= 400 and house.stored() != before:
         return f"answered {status} and stored something of {form.fields}"
+    if len(commits) > 1:
+        return f"committed {len(commits)} times: what breaks between them leaves a part"
     return f"took {took:.1f} s" if took > MOST_SECONDS else ""
+
+
+@contextmanager
+def counted_commits() -> Iterator[list[int]]:
+    """Count the commits of this thread: a request is one transaction."""
+    found: list[int] = []
+    here = get_ident()
+
+    def note(_session: Session) -> None:
+        if get_ident() == here:
+            found.append(1)
+
+    event.listen(Session, "before_commit", note)
+    try:
+        yield found
+    finally:
+        event.remove(Session, "before_commit", note)
 
 
 def _status(house: House, form: Form, rng: Rng) -> int:
