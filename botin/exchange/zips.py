@@ -16,8 +16,7 @@ MAX_RATIO = 200
 """How much a member of a zip may grow; prose and CSV shrink by far less."""
 MAX_MEMBERS = 200
 BROKEN_ZIP = (
-    OSError, EOFError, ValueError, RuntimeError, NotImplementedError, zipfile.BadZipFile, zlib.error, struct.error,
-    IndexError,
+    OSError, EOFError, ValueError, IndexError, RuntimeError, zipfile.BadZipFile, zlib.error, struct.error,
 )  # fmt: skip
 """What the standard reader of zips raises on files that are none, or are damaged, encrypted, or packed otherwise."""
 
