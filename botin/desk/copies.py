@@ -6,7 +6,6 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
-from types import SimpleNamespace
 
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
@@ -16,7 +15,7 @@ from botin.core.copycost import CostRule, share_cost
 from botin.core.errors import BotinError, BoxStateError, NotFoundError
 from botin.core.money import Money
 from botin.core.numberlist import NumberListError, read_numbers
-from botin.desk.sentagain import same_again
+from botin.desk.sentagain import same_again, same_things
 from botin.desk.workbench import Workbench
 from botin.store.boxes import card_ids
 from botin.store.graded import grades_of, out_of
@@ -106,7 +105,7 @@ def _same_arrival(
     cards = card_ids(session, record.id, [(arrival.section, number) for number in wanted])
     sent = Counter({cards.get((arrival.section, number), 0): count for number, count in wanted.items()})
     stored, cost = Counter(row.card_id for row in known), sum(row.cost_minor for row in known)
-    same_again(SimpleNamespace(cards=stored, cost=cost), cards=sent, cost=arrival.cost.minor)
+    same_things((stored, cost), (sent, arrival.cost.minor))
     for row in known:
         same_again(row, parallel=arrival.parallel, serial=arrival.serial, grade=arrival.grade, got_on=arrival.got_on)
 

@@ -13,7 +13,12 @@ def same_again(known: object, **sent: object) -> None:
     StaleFormError
         When it differs: answering as if it were stored would lose it.
     """
-    if any(getattr(known, name) != value for name, value in sent.items()):
+    same_things([getattr(known, name) for name in sent], list(sent.values()))
+
+
+def same_things(stored: object, sent: object) -> None:
+    """See that what is stored is what was sent; as `same_again` otherwise."""
+    if stored != sent:
         message = (
             "This form was sent before with something else in it, and that is what is stored. Reload the page, look "
             "at what is there, then write this down anew."

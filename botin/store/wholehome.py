@@ -113,8 +113,8 @@ def fill(path: Path, revision: str, tables: Iterable[tuple[str, Sequence[str], R
             _insert_all(data, tables)
             data.execute("COMMIT")
         migrate(engine, keep=False)
-        _index(engine_session := Session(engine))
-        engine_session.close()
+        with Session(engine) as session:
+            _index(session)
     finally:
         engine.dispose()
 
