@@ -118,12 +118,15 @@ def import_copies(session: Session, bench: Workbench, data: bytes) -> int:
     table = read_table(COPIES, data, "copies.csv")
     stamp = hashlib.sha256(data).hexdigest()[:16]
     cards = _cards(session)
-    stored = 0
+    stored, lines = 0, dict[str, int]()
     for raw in table.rows:
         if raw.get("came") == BOX:
             continue
         try:
-            stored += _store(session, bench, raw, _key(raw, stamp), cards)
+            key = _key(raw, stamp)
+            if lines.setdefault(key, raw.line) != raw.line:
+                raise ValueError(_another(f"it says the same copy as line {lines[key]}"))
+            stored += _store(session, bench, raw, key, cards)
         except (BotinError, ValueError) as exc:
             session.rollback()
             words = exc.message if isinstance(exc, BotinError) else str(exc)
@@ -157,16 +160,14 @@ def _store(
     key: str,
     cards: dict[tuple[str, str, str], tuple[int, str]],
 ) -> int:
-    known = session.scalar(select(ArrivalRecord).where(ArrivalRecord.client_key == key))
-    if known is not None:
-        again = known.undone_at is not None
-        known.undone_at = None
-        return int(again)
     found = cards.get((raw.get("product"), raw.get("section"), raw.get("number")))
     if found is None:
         message = f"{raw.get('section')} {raw.get('number')} is not on a checklist here."
         raise ValueError(message)
     card, own = found
+    known = session.scalar(select(ArrivalRecord).where(ArrivalRecord.client_key == key))
+    if known is not None:
+        return _here_already(known, card, cards)
     currency = raw.get("currency").upper() or own
     serial, run = (_whole(raw, name) for name in ("serial", "run"))
     if serial is not None and (run is None or not 1 <= serial <= run):
@@ -183,6 +184,20 @@ def _store(
     if raw.get("went"):
         session.add(_departure(bench, raw, made, key, currency))
     return 1
+
+
+def _here_already(known: ArrivalRecord, card: int, cards: dict[tuple[str, str, str], tuple[int, str]]) -> int:
+    """Leave a copy that is here as it is, or bring it back when it was taken back; another card is no such copy."""
+    if known.card_id != card:
+        _, section, number = next(key for key, (found, _) in cards.items() if found == known.card_id)
+        raise ValueError(_another(f"its copy is here already as {section} {number}"))
+    again = known.undone_at is not None
+    known.undone_at = None
+    return int(again)
+
+
+def _another(why: str) -> str:
+    return f"{why}. To take it in as another copy, empty its cell “copy”."
 
 
 def _departure(bench: Workbench, raw: RawRow, made: ArrivalRecord, key: str, currency: str) -> DepartureRecord:

@@ -13,12 +13,12 @@ from typing import IO
 
 from botin import __version__
 from botin.core.errors import ImportRefusedError, UnreadableFileError
+from botin.exchange.source import WHOLE_HOME, says_whole_home
 from botin.exchange.wholezip import PHOTOS, WholeReader, WholeWriter
 from botin.home import DATABASE
 from botin.store.restoring import restore, restore_live
 from botin.store.wholehome import fill, is_empty, revision_of, rows_of, shapes, snapshot
 
-KIND = "whole home"
 COMING = "coming-"
 
 
@@ -53,7 +53,7 @@ def write_everything(home: Path, target: IO[bytes], now: datetime) -> Written:
     for path in photos:
         with path.open("rb") as source:
             writer.photo(path.name, source)
-    own = {"kind": KIND, "revision": revision, "written_by": __version__}
+    own = {"kind": WHOLE_HOME, "revision": revision, "written_by": __version__}
     title, moment = "All that this Botin holds", f"{now:%Y-%m-%dT%H:%M:%SZ}"
     writer.close({"name": "botin-home", "title": title, "created": moment, "botin": own})
     return Written(rows, len(photos), tuple(sorted(named - {path.name for path in photos})))
@@ -68,7 +68,7 @@ def is_whole(path: Path) -> bool:
     except UnreadableFileError:
         return False
     reader.close()
-    return _own(reader).get("kind") == KIND
+    return says_whole_home(reader.about)
 
 
 def _own(reader: WholeReader) -> dict[str, object]:
@@ -102,7 +102,7 @@ def take_in_everything(home: Path, source: Path | IO[bytes], name: str, now: dat
     _only_empty(home)
     reader = WholeReader(source, name)
     try:
-        if _own(reader).get("kind") != KIND:
+        if not says_whole_home(reader.about):
             message = (
                 f"{name} is not the export of a whole home. Products, prices and logs come in at their own desks."
             )

@@ -17,6 +17,9 @@ MAX_PIXELS = 60_000_000
 _ORIENTATION = 0x0112
 _KINDS = {"JPEG": ("image/jpeg", "jpg"), "PNG": ("image/png", "png"), "WEBP": ("image/webp", "webp")}
 
+_SEVERAL = {"MPO": "JPEG"}
+"""A JPEG with more pictures behind the first one, as phones write them; the first is the photo."""
+
 
 @dataclass(frozen=True, slots=True)
 class Photo:
@@ -52,7 +55,7 @@ def clean_photo(data: bytes) -> Photo:
         with Image.open(io.BytesIO(data), formats=tuple(_KINDS)) as picture:
             if picture.width * picture.height > MAX_PIXELS:
                 raise ImportRefusedError(_words(f"this one has {picture.width} × {picture.height} points"))
-            kind, up = str(picture.format), picture.getexif().get(_ORIENTATION, 1)
+            kind, up = _SEVERAL.get(str(picture.format), str(picture.format)), picture.getexif().get(_ORIENTATION, 1)
             picture.load()
         cleaned = _CLEAN[kind](data, _exif(up) if up in range(2, 9) else b"")
     except (UnidentifiedImageError, Image.DecompressionBombError) as exc:

@@ -15,7 +15,7 @@ from botin.core.errors import UnreadableFileError
 from botin.exchange.decode import decode
 from botin.exchange.guard import unguard
 from botin.exchange.notes import Sheet
-from botin.exchange.source import DESCRIPTOR, csv_lines, folder_members, parse_descriptor
+from botin.exchange.source import DESCRIPTOR, csv_lines, folder_members, parse_descriptor, says_whole_home
 from botin.exchange.zips import zip_members
 
 MAX_TABLE = 50 * 1024 * 1024
@@ -133,6 +133,12 @@ def csv_sheet(name: str, data: bytes) -> Sheet:
 def _with_members(sources: Sources, members: dict[str, bytes]) -> None:
     if DESCRIPTOR in members:
         sources.descriptor = parse_descriptor(members[DESCRIPTOR])
+        if says_whole_home(sources.descriptor):
+            message = (
+                "This is a whole home, not a product. It goes into an empty home: Settings, Safe keeping, or "
+                "botin import FILE by itself. Nothing was taken in."
+            )
+            raise UnreadableFileError(message)
     for name, data in members.items():
         if name.endswith(".csv"):
             sources.sheets.append(csv_sheet(name, data))

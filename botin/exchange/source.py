@@ -19,6 +19,8 @@ MAX_CELL = 1_000_000
 csv.field_size_limit(2**31 - 1)  # the module has one limit for all threads; each reader here holds its own
 
 DESCRIPTOR = "datapackage.json"
+WHOLE_HOME = "whole home"
+"""What the description of the export of everything says it is."""
 
 
 def csv_lines(text: str, delimiter: str = ",") -> Iterator[tuple[int, list[str]]]:
@@ -95,6 +97,12 @@ def parse_descriptor(data: bytes) -> dict[str, Any]:
         message = f"{DESCRIPTOR} must hold one object in braces."
         raise UnreadableFileError(message)
     return found
+
+
+def says_whole_home(descriptor: dict[str, Any]) -> bool:
+    """Whether a description is that of the export of everything."""
+    own = descriptor.get("botin")
+    return isinstance(own, dict) and own.get("kind") == WHOLE_HOME
 
 
 def _descriptor(members: dict[str, bytes]) -> dict[str, Any]:

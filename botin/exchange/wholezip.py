@@ -141,7 +141,8 @@ class WholeReader:
             with self._zip.open(self._infos[DESCRIPTOR]) as member:
                 self.about = parse_descriptor(member.read(MOST_ABOUT))
         except BROKEN_ZIP as exc:
-            message = f"{name} is no zip of a whole home. Make one with: botin export --all --to home.zip"
+            how = "Make one under Safe keeping, or with: botin export --all --to home.zip"
+            message = f"{name} is no zip of a whole home. {how}. Nothing was taken in."
             raise UnreadableFileError(message) from exc
         found = self.about.get("resources")
         if not isinstance(found, list) or not all(_is_resource(one) for one in found):

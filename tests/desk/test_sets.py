@@ -135,6 +135,27 @@ def test_a_copies_file_of_another_home_is_stored_once(session: Session, bench: W
         import_copies(session, bench, rows.replace(b"theirs", b"x" * 200))
 
 
+@pytest.mark.parametrize(
+    ("rows", "words"),
+    [
+        (
+            "trackside-1988,base,1,bought,2,mine:1\ntrackside-1988,base,1,bought,2,mine:1\n",
+            "says the same copy as line 2",
+        ),
+        ("trackside-1988,base,2,bought,2,k:0\n", "is here already as base 1"),
+    ],
+)
+def test_a_row_that_would_be_lost_behind_another_copy_is_named(
+    session: Session, bench: Workbench, rows: str, words: str
+) -> None:
+    """A row copied in a spreadsheet to add a second copy keeps the first one's key."""
+    add_arrivals(session, bench, bench.record(session, 4), "k", bought("1", 100))
+    before = session.scalar(select(func.count()).select_from(ArrivalRecord))
+    with pytest.raises(ImportRefusedError, match=words):
+        import_copies(session, bench, f"product,section,number,came,cost,copy\n{rows}".encode())
+    assert session.scalar(select(func.count()).select_from(ArrivalRecord)) == before
+
+
 @pytest.mark.parametrize("stamp", ["26,25", "0,25", "3,", "\u00b2,25", "99999999999999999999,25"])
 def test_a_serial_that_cannot_be_is_refused(session: Session, bench: Workbench, stamp: str) -> None:
     rows = f"product,section,number,came,cost,serial,run\ntrackside-1988,base,1,bought,2,{stamp}\n"

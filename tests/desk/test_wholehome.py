@@ -24,6 +24,7 @@ from botin.cli import library as library  # noqa: PLC0414  (registers its comman
 from botin.core.errors import BotinError
 from botin.desk.wholehome import home_is_empty, is_whole, take_in_everything, write_everything
 from botin.exchange.guard import guard, unguard
+from botin.exchange.sheets import Sources, add_file
 from botin.home import DATABASE
 from botin.store.engine import open_engine
 from botin.store.upgrade import migrate
@@ -283,6 +284,18 @@ def test_by_the_command_line_and_photos_that_are_missing_are_named(full: Path, t
     assert "into an empty one only" in again.output
     assert run.invoke(cli, ["export", "--to", "x.zip"]).exit_code == 2
     assert run.invoke(cli, ["export", "some", "--all", "--to", "x.zip"]).exit_code == 2
+
+
+def test_a_whole_home_is_no_product(full: Path, tmp_path: Path) -> None:
+    """Its tables would be read as a checklist: it is said where it goes instead."""
+    with pytest.raises(BotinError, match="a whole home"):
+        add_file(Sources(), "home.zip", everything(full))
+    (tmp_path / "home.zip").write_bytes(everything(full))
+    (tmp_path / "more.csv").write_text("number,name\n1,A\n")
+    files = [str(tmp_path / name) for name in ("home.zip", "more.csv")]
+    both = CliRunner().invoke(cli, ["import", *files, "--home", str(tmp_path / "new")])
+    assert both.exit_code == 2
+    assert "a whole home" in both.output
 
 
 def test_a_home_with_settings_alone_is_empty(tmp_path: Path) -> None:

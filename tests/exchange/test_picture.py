@@ -89,6 +89,17 @@ def test_other_ways_to_code_a_jpeg_stay_point_for_point(how: dict[str, int]) -> 
     assert kept.info["icc_profile"] == b"colours" * 9
 
 
+def test_a_phone_s_picture_of_several_is_a_jpeg_with_the_first_of_them() -> None:
+    """Many phones write a second picture (depth, a preview) behind the first one and call the whole a JPEG."""
+    out = io.BytesIO()
+    second = Image.new("RGB", (90, 60), (200, 0, 0))
+    card().save(out, "MPO", save_all=True, append_images=[second])
+    kept = clean_photo(out.getvalue())
+    again = Image.open(io.BytesIO(kept.data))
+    assert (kept.mime, again.format, getattr(again, "n_frames", 1)) == ("image/jpeg", "JPEG", 1)
+    assert np.array_equal(np.asarray(again), np.asarray(Image.open(out)))
+
+
 def test_a_photo_that_stands_upright_gets_no_notes_at_all() -> None:
     assert b"Exif" not in clean_photo(with_place("JPEG", turned=1)).data
 

@@ -38,7 +38,7 @@ def test_a_refused_photo_stores_nothing_and_keeps_what_was_typed(
     client: FlaskClient, session: Session, sealed: int, home: Path
 ) -> None:
     page = send(client, sealed, (with_place("PNG"), "good.png"), (b"<svg>", "bad.png"))
-    assert "Nothing was noted. A photo is a whole JPEG" in page
+    assert "Nothing was noted. bad.png: A photo is a whole JPEG" in page
     assert "torn at one corner" in page
     session.expire_all()
     assert session.get_one(BoxRecord, sealed).sealed_check == ""

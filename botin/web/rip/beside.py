@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 
 from flask import Blueprint, flash, redirect, render_template, request, send_file, url_for
+from werkzeug.datastructures import FileStorage
 from werkzeug.wrappers import Response
 
 from botin.core.errors import BotinError, ImportRefusedError
@@ -15,7 +16,7 @@ from botin.desk import sealed as check_desk
 from botin.desk.shelf import format_choices
 from botin.exchange.notes import Sheet
 from botin.exchange.openings import TAKEN, guess_columns, mapped_rows
-from botin.exchange.picture import clean_photo
+from botin.exchange.picture import Photo, clean_photo
 from botin.exchange.sheets import Sources, add_file
 from botin.store.boxes import get_box
 from botin.store.models import BoxRecord
@@ -38,13 +39,21 @@ def check(box_id: int) -> Answer:
     found = {look.key: request.form.get(look.key, "") for looks in LOOKS.values() for look in looks}
     made = check_desk.made_check(request.form.get("wrap", ""), found, request.form.get("note", ""))
     try:
-        photos = [clean_photo(file.read()) for file in request.files.getlist("photos") if file.filename]
+        photos = [_photo_of(file) for file in request.files.getlist("photos") if file.filename]
         check_desk.save_check(session(), bench(), box, made, photos)
     except ImportRefusedError as exc:
         session().rollback()
         return _check_page(box, made, made.wrap.value, f"Nothing was noted. {exc.message}"), 422
     flash(f"Noted: {made.opinion.verdict}.")
     return redirect(url_for("sealed.check", box_id=box_id), 303)
+
+
+def _photo_of(file: FileStorage) -> Photo:
+    """Read one of several photos; what is wrong is said under its name."""
+    try:
+        return clean_photo(file.read())
+    except ImportRefusedError as exc:
+        raise ImportRefusedError(f"{file.filename}: {exc.message}") from exc
 
 
 def _check_page(box: BoxRecord, made: check_desk.SealedCheck, asked: str, wrong: str = "") -> str:
@@ -97,7 +106,7 @@ def take_in() -> Answer:
     rows = mapped_rows(sheet, header, columns)
     read = logs.read_rows(product, rows)
     if (known := logs.known_log(session(), read)) is not None:
-        flash(f"This log is here already: it is box {known.id}. Nothing was stored.")
+        flash(f"This log, or a part of it, is here already as box {known.id}. Nothing was stored.")
         return redirect(url_for("rip.desk", box_id=known.id), 303)
     if request.form.get("step") == "store":
         try:

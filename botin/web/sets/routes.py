@@ -207,5 +207,5 @@ def take_in() -> AnyResponse:
     except BotinError as exc:
         flash(exc.message)
     else:
-        flash(f"{count} row{'' if count == 1 else 's'} taken in.")
+        flash(f"{count} cop{'y' if count == 1 else 'ies'} taken in; those that are here already stay as they are.")
     return redirect(url_for("sets.index"), 303)
