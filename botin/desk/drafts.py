@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import date
 
@@ -91,15 +91,10 @@ def make_draft(session: Session, bench: Workbench, key: str, sources: Sources, a
     return record
 
 
-def read_into_draft(
-    bench: Workbench,
-    key: str,
-    files: Sequence[tuple[str, bytes]],
-    texts: dict[str, str],
-    about: About,
-    tell: Progress,
-) -> int:
-    """Read uploaded files and pasted texts, keep them as a draft, and read it once; return its id.
+def read_given(
+    files: Sequence[tuple[str, bytes]], texts: dict[str, str], about: About, tell: Progress
+) -> tuple[Sources, Draft]:
+    """Read uploaded files and pasted texts; nothing is stored here.
 
     Raises
     ------
@@ -110,10 +105,27 @@ def read_into_draft(
     for name, data in files:
         add_file(sources, name, data)
     sources.sheets += [text_sheet(name, text) for name, text in texts.items() if text.strip()]
+    checklist, _ = _parted(sources)
+    return sources, interpret(checklist, about, tell)
+
+
+def keep_read(bench: Workbench, key: str, about: About, sources: Sources, draft: Draft) -> int:
+    """Keep what was read as a draft, with how it was understood; return its id."""
     with bench.sessions() as session:
         record = make_draft(session, bench, key, sources, about)
-        view_draft(session, bench, record, tell)
+        bench.keep(_state_of(record), lambda: draft)
         return record.id
+
+
+def _parted(sources: Sources) -> tuple[Sources, list[Sheet]]:
+    """Part the sheets of a checklist from those of prices."""
+    prices = [sheet for sheet in sources.sheets if sheet.name.casefold() == PRICES.name]
+    kept = [sheet for sheet in sources.sheets if sheet not in prices]
+    return Sources(kept, sources.descriptor), prices
+
+
+def _state_of(record: DraftRecord) -> Hashable:
+    return ("draft", record.id, record.about, hash(record.sources))
 
 
 def store_beside(bench: Workbench, draft_id: int, tell: Progress, *, keep_mine: bool) -> int:
@@ -153,11 +165,8 @@ def open_drafts(session: Session) -> Sequence[DraftRecord]:
 def view_draft(session: Session, bench: Workbench, record: DraftRecord, progress: Progress = silent) -> DraftView:
     """Read a draft, once per state it is in."""
     about = About(**json.loads(record.about))
-    state = ("draft", record.id, record.about, hash(record.sources))
-    sources = Sources.from_json(record.sources)
-    prices = [sheet for sheet in sources.sheets if sheet.name.casefold() == PRICES.name]
-    sources.sheets = [sheet for sheet in sources.sheets if sheet not in prices]
-    draft = bench.keep(state, lambda: interpret(sources, about, progress))
+    checklist, prices = _parted(Sources.from_json(record.sources))
+    draft = bench.keep(_state_of(record), lambda: interpret(checklist, about, progress))
     return look_through(session, draft, about, bench.today(), prices)
 
 

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.errors import BotinError
 from botin.desk.apart import StoppedError, WorkDiedError, run
+from botin.desk.drafts import keep_read, view_draft
 from botin.desk.jobs import Job
 from botin.desk.judgeall import judge_all
 from botin.desk.troubles import Troubles
@@ -56,13 +57,29 @@ def test_what_is_small_is_done_here(apart: Workbench, session: Session) -> None:
 
 
 def test_a_refusal_comes_back_in_words(apart: Workbench, session: Session) -> None:
-    task = {"key": "k", "files": [("list.xlsx", b"no workbook")], "texts": {}, "about": About(name="A")}
+    task = {"files": [("list.xlsx", b"no workbook")], "texts": {}, "about": About(name="A")}
     with pytest.raises(BotinError, match="cannot be opened") as found:
         run(apart, Job("k", "Reading"), "read", task, large=True)
     with pytest.raises(BotinError) as here:
         run(apart, Job("k", "Reading"), "read", task, large=False)
     assert (found.value.message, found.value.status) == (here.value.message, here.value.status)
     assert session.scalar(select(func.count()).select_from(DraftRecord)) == 0
+
+
+def test_a_large_file_is_read_apart_and_shown_without_being_read_again(apart: Workbench, session: Session) -> None:
+    rows = "".join(f"{number},Rider {number}\n" for number in range(1, 400))
+    task = {"files": [("base.csv", f"number,name\n{rows}".encode())], "texts": {}, "about": About(name="A")}
+    job = Job("k", "Reading")
+    sources, draft = run(apart, job, "read", task, large=True)
+    assert session.scalar(select(func.count()).select_from(DraftRecord)) == 0, "nothing is stored while it is read"
+    made = keep_read(apart, "k", About(name="A"), sources, draft)
+    record = session.get_one(DraftRecord, made)
+
+    def again(_done: int, _of: int) -> None:
+        raise AssertionError
+
+    assert len(view_draft(session, apart, record, again).draft.reading.product.cards) == 399
+    assert list((apart.home or Path()).glob("working-*")) == []
 
 
 def test_it_is_stopped_at_once_and_nothing_of_it_is_stored(apart: Workbench, session: Session) -> None:

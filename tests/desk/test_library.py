@@ -17,11 +17,12 @@ from botin.desk import corrections as fix
 from botin.desk import lookagain
 from botin.desk.drafts import (
     get_draft,
+    keep_read,
     leave_out_unread,
     line_cells,
     make_draft,
     mend_line,
-    read_into_draft,
+    read_given,
     store_draft,
     view_draft,
 )
@@ -84,7 +85,7 @@ def test_leaving_out_what_is_not_understood(session: Session, bench: Workbench, 
 
 def test_the_same_form_twice_is_one_draft(bench: Workbench) -> None:
     first, second = (
-        read_into_draft(bench, "twice", [], {"checklist": TEXT, "odds": ""}, ABOUT, lambda _a, _b: None)
+        keep_read(bench, "twice", ABOUT, *read_given([], {"checklist": TEXT, "odds": ""}, ABOUT, lambda _a, _b: None))
         for _ in range(2)
     )
     assert first == second

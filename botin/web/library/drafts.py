@@ -51,11 +51,11 @@ def give() -> Answer:
     given = [(file.filename or "", file.read()) for file in files]
     let_write()
     large = sum(len(data) for _, data in given) + sum(map(len, texts.values())) > apart.MUCH
-    task = {"key": key, "files": given, "texts": texts, "about": about}
+    task = {"files": given, "texts": texts, "about": about}
     job = at.jobs.start(
         key,
         "Reading",
-        lambda job: apart.run(at, job, "read", task, large=large),
+        lambda job: desk.keep_read(at, key, about, *apart.run(at, job, "read", task, large=large)),
         {**asdict(about), **texts},
         long=True,
     )
