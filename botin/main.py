@@ -83,6 +83,10 @@ def run_server(home: Path, port: int, *, demo: bool) -> None:
     os.umask(0o077)  # the log, backups and photos are the owner's alone
     serving = Serving(home)
     serving.hold()
+    for left in (path for start in ("working-", "coming-") for path in home.glob(f"{start}*")):
+        shutil.rmtree(
+            left, ignore_errors=True
+        )  # of work that was cut off; nobody else is at it while this home is held
     write_log(home)
     engine = open_engine(home / DATABASE)
     migrate(engine)

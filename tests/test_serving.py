@@ -45,3 +45,11 @@ def test_what_stands_in_the_data_directory_is_its_owner_s_alone(empty: Server) -
     for path in empty.home.rglob("*"):
         if path.is_file():
             assert path.stat().st_mode & 0o077 == 0, path.name
+
+
+def test_what_work_that_was_cut_off_left_is_cleared_at_the_next_start(empty: Server) -> None:
+    empty.stop()
+    (empty.home / "working-x").mkdir()
+    (empty.home / "working-x" / "asked").write_bytes(b"a large file")
+    empty.start()
+    assert list(empty.home.glob("working-*")) == []
