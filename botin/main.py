@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from botin.cli import books as books  # noqa: PLC0414  (registers its commands)
 from botin.cli import building as building  # noqa: PLC0414  (registers its commands)
 from botin.cli import buying as buying  # noqa: PLC0414  (registers its commands)
 from botin.cli import cli

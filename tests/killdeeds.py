@@ -153,10 +153,10 @@ def _flagging(home: Path) -> Deed:
     def holds(_number: int) -> bool:
         sound(home)
         with closing(sqlite3.connect(home / DATABASE)) as data:
-            count, made = data.execute("SELECT count(*), max(made_at) FROM verdict").fetchone()
+            count, made = data.execute("SELECT count(*), max(made_at) FROM flag").fetchone()
             owned = data.execute(
-                "SELECT count(*) FROM (SELECT DISTINCT card_id, parallel FROM pull p WHERE undone_at IS NULL AND card_id "
-                "IS NOT NULL AND id NOT IN (SELECT pull_id FROM departure WHERE pull_id IS NOT NULL AND undone_at IS NULL))"
+                "SELECT count(*) FROM (SELECT DISTINCT card_id, parallel FROM copy WHERE owner_id = 1 AND card_id IS NOT "
+                "NULL AND state IN ('coming', 'here', 'out', 'listed'))"
             ).fetchone()[0]
         assert count >= owned > 0 or not last["made"], f"{count} routes of {owned} versions"
         fresh = made != last["made"]

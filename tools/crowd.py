@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.lines import box_model
 from botin.demo.packing import pack_box
+from botin.store.books import add_up_anew
 from botin.store.boxes import card_ids
 from botin.store.catalog import load_product
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord, PullRecord
@@ -63,9 +64,40 @@ def fill(session: Session, cards: int, start: int = 5) -> int:
             _store(session, boxes, pulls)
             boxes, pulls = [], []
     _store(session, boxes, pulls)
+    for statement in BOOKS:
+        session.execute(text(statement))
+    add_up_anew(session)
     session.execute(text("ANALYZE"))
     session.commit()
     return have
+
+
+BOOKS = (
+    """INSERT INTO copy (pull_id, box_id, card_id, parallel, serial, run, made_at)
+    SELECT id, box_id, card_id, parallel, serial, run, logged_at FROM pull WHERE client_key LIKE 'c%'
+    AND id NOT IN (SELECT pull_id FROM copy WHERE pull_id IS NOT NULL)""",
+    """INSERT INTO "transaction" (client_key, day, kind, made_at) SELECT 'buy-box-' || id, bought_on, 'purchase', opened_at
+    FROM box WHERE client_key LIKE 'crowd-%' AND 'buy-box-' || id NOT IN (SELECT client_key FROM "transaction")""",
+    """INSERT INTO "transaction" (client_key, day, kind, made_at) SELECT 'close-' || id, bought_on, 'opening', closed_at
+    FROM box WHERE client_key LIKE 'crowd-%' AND 'close-' || id NOT IN (SELECT client_key FROM "transaction")""",
+    *(
+        f"""INSERT INTO posting (transaction_id, account, minor, currency, box_id, product_id)
+        SELECT t.id, '{account}', {minor}, b.currency, b.id, f.product_id FROM box b JOIN format f ON f.id = b.format_id
+        JOIN "transaction" t ON t.client_key = '{key}' || b.id WHERE b.client_key LIKE 'crowd-%'
+        AND t.id NOT IN (SELECT transaction_id FROM posting WHERE account = '{account}')"""
+        for key, account, minor in (
+            ("buy-box-", "boxes", 9_900), ("buy-box-", "cash", -9_900), ("close-", "boxes", -9_900)
+        )
+    ),
+    """INSERT INTO posting (transaction_id, account, minor, currency, box_id, copy_id, product_id)
+    SELECT t.id, 'cards', 9900 / n + (place <= 9900 % n), 'EUR', box_id, copy_id, product_id FROM (
+      SELECT c.id AS copy_id, c.box_id, f.product_id, count(*) OVER (PARTITION BY c.box_id) AS n,
+      row_number() OVER (PARTITION BY c.box_id ORDER BY c.id) AS place
+      FROM copy c JOIN box b ON b.id = c.box_id JOIN format f ON f.id = b.format_id WHERE b.client_key LIKE 'crowd-%'
+    ) JOIN "transaction" t ON t.client_key = 'close-' || box_id
+    WHERE t.id NOT IN (SELECT transaction_id FROM posting WHERE account = 'cards')""",
+)  # fmt: skip
+"""Copies and books of the crowd, as opening its boxes would have written them, each cost shared equally."""
 
 
 def _box(number: int, fmt: FormatRecord) -> dict[str, object]:

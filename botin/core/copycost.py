@@ -11,6 +11,7 @@ class CostRule(StrEnum):
 
     EQUAL = "equal"
     BY_VALUE = "by value"
+    HITS = "hits only"
 
 
 def share_cost(total_minor: int, values: Sequence[float], rule: CostRule) -> list[int]:
@@ -23,7 +24,7 @@ def share_cost(total_minor: int, values: Sequence[float], rule: CostRule) -> lis
     values : sequence of float
         Value of each copy; by value, copies without one cost nothing unless none has any.
     rule : CostRule
-        Equal or by value.
+        Equal or by value; for hits only, everything else has no value.
     """
     if not values:
         return []

@@ -17,7 +17,7 @@ from botin.core.product import Card, Kind
 
 @dataclass(frozen=True, slots=True)
 class Pulled:
-    """One logged copy, as the recap needs it."""
+    """One logged copy, as the recap needs it; another's counts for luck and odds and never for worth."""
 
     id: int
     card: Card
@@ -25,6 +25,7 @@ class Pulled:
     parallel: str
     run: int | None
     pack: int
+    mine: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,6 +72,8 @@ class Recap:
     """Copies with a price of any kind."""
     counted: int = 0
     """Base cards that were counted and not typed; among ``cards``."""
+    others: int = 0
+    """Copies that belong to others, or to nobody known yet; among ``cards``, in no value."""
 
 
 def _seen(line: Line, seen: int) -> LineSeen:
@@ -127,7 +130,7 @@ def recap(
     model : BoxModel
         The lines of the box's format.
     pulled : sequence of Pulled
-        Every copy logged.
+        Every copy logged, also those of others.
     prices : PriceBook
         Sold prices, at one date.
     cost : Cost
@@ -140,9 +143,10 @@ def recap(
         Packs opened: where boxes differ, what they held.
     """
     lines, unplaced = lines_seen(model, pulled)
-    value, valued = value_of(pulled, prices)
-    hits = sum(1 for copy in pulled if rule.is_hit(copy.kind, copy.run))
-    versions = Counter((copy.card.section, copy.card.number, copy.parallel) for copy in pulled)
+    mine = [copy for copy in pulled if copy.mine]
+    value, valued = value_of(mine, prices)
+    hits = sum(1 for copy in mine if rule.is_hit(copy.kind, copy.run))
+    versions = Counter((copy.card.section, copy.card.number, copy.parallel) for copy in mine)
     costs = (
         cost.figure(),
         cost.per("card", len(pulled) + counted),
@@ -152,7 +156,10 @@ def recap(
     extra = sum(count - 1 for count in versions.values())
     priced = sum(1 for row in valued if row.estimate.basis is not Basis.NONE)
     ranked = rarest_first(model, valued)
-    return Recap(len(pulled) + counted, hits, extra, costs, lines, unplaced, value, valued, ranked, priced, counted)
+    others = len(pulled) - len(mine)
+    return Recap(
+        len(pulled) + counted, hits, extra, costs, lines, unplaced, value, valued, ranked, priced, counted, others
+    )
 
 
 RANK = (

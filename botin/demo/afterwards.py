@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.grading import Inspection
 from botin.core.money import Money
-from botin.desk.copies import Departure, depart
+from botin.desk.disposals import Disposal, dispose
 from botin.desk.orders import came_back, orders, send
 from botin.desk.pricing import type_comps
 from botin.desk.rates import save_rates
@@ -17,8 +17,8 @@ from botin.desk.routing import save_inspection
 from botin.desk.submission import best_mix
 from botin.desk.terms import GRADING, LIMITS, SELLING, grading_terms, save_terms
 from botin.desk.workbench import Workbench
-from botin.store.models import ProductRecord, PullRecord
-from botin.store.models_copies import GradeCountRecord, GradingCopyRecord, VerdictRecord
+from botin.store.models import ProductRecord
+from botin.store.models_copies import CopyRecord, FlagRecord, GradeCountRecord
 
 CHANNELS = """open listing; 12; 0.30; 0.40; 6
 evening auction; 9; 0.50; 0.40; 9; 40
@@ -48,11 +48,11 @@ def sales_and_grades(session: Session, bench: Workbench, record: ProductRecord) 
     """Sell a few hits of the first box, and note how a house graded the product (invented counts)."""
     for grade, count in ((10, 410), (9, 530), (8, 190), (7, 40), (6, 12)):
         session.add(GradeCountRecord(product_id=record.id, section="", grade_halves=2 * grade, count=count))
-    first = select(PullRecord).where(PullRecord.box_id == 11, PullRecord.run.is_not(None))
-    hits = session.scalars(first.order_by(PullRecord.id).limit(4)).all()
-    for place, pull in enumerate(hits):
-        sold = Departure("sold", bench.today() - timedelta(20 - 4 * place), *_paid(8 + 7 * place))
-        depart(session, bench, f"demo-sale-{place}", sold, pull_id=pull.id)
+    first = select(CopyRecord).where(CopyRecord.box_id == 11, CopyRecord.run.is_not(None))
+    hits = session.scalars(first.order_by(CopyRecord.id).limit(4)).all()
+    for place, copy in enumerate(hits):
+        sold = Disposal("sold", bench.today() - timedelta(20 - 4 * place), *_paid(8 + 7 * place))
+        dispose(session, bench, f"demo-sale-{place}", sold, copy_id=copy.id)
 
 
 def _paid(price: int) -> tuple[Money, Money]:
@@ -89,15 +89,14 @@ GRADES = ("10", "9", "10", "8", "9", "9", "10", "9", "8", "9")
 def order_back(session: Session, bench: Workbench) -> None:
     """Send ten cards that had been looked at, and take their grades in, so that there are forecasts to judge."""
     tier = grading_terms(session, bench.today()).costs.tiers[1]
-    v = VerdictRecord
+    v = FlagRecord
     rows = session.execute(select(v.card_id, v.parallel).where(v.go == "sell now").order_by(v.net.desc()).offset(10))
     versions = [(card, parallel) for card, parallel in rows.fetchmany(len(GRADES))]
     order = send(session, bench, "demo-order-back", tier, bench.today() - timedelta(70), versions)
     for copy, grade in zip(next(o for o in orders(session) if o.record.id == order.id).copies, GRADES, strict=True):
         score = min(10.0, float(grade) + (0.5 if copy.place % 3 else -0.5))
         look = Inspection(corners=score, edges=score, surface=score, front=54.0, back=60.0)
-        pull = session.get_one(GradingCopyRecord, copy.id).pull_id
-        save_inspection(session, bench, copy.card_id, f"pull-{pull}", copy.parallel, look)
+        save_inspection(session, bench, copy.copy_id, look)
         came_back(session, bench, copy.id, grade, bench.today() - timedelta(41))
 
 
@@ -108,6 +107,6 @@ def order_out(session: Session, bench: Workbench) -> None:
     for tier in terms.costs.tiers:
         rows = mix.parcels.get(tier.label) or mix.parcels.get(f"{tier.label}, signed")
         if rows:
-            versions = [(one.card_id, one.parallel) for one, _ in rows[:SENT]]
-            send(session, bench, "demo-order", tier, bench.today() - timedelta(12), versions)
+            chosen = [(one.card_id, one.parallel) for one, _ in rows[:SENT]]
+            send(session, bench, "demo-order", tier, bench.today() - timedelta(12), chosen)
             return

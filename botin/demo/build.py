@@ -20,15 +20,17 @@ from botin.demo.packing import pack_box
 from botin.demo.products import Made, make_product
 from botin.demo.season import SEASON
 from botin.demo.seasons import OTHERS
+from botin.desk.booking import book_closing
 from botin.desk.judgeall import judge_all
-from botin.desk.library import import_files
+from botin.desk.library import find_product, import_files
 from botin.desk.settings import Settings, save_settings
 from botin.desk.shelf import Purchase, buy_box
 from botin.desk.workbench import Workbench
 from botin.exchange.package import write_folder
 from botin.exchange.prices import prices_csv
-from botin.store.boxes import card_ids
-from botin.store.models import BoxRecord, FormatRecord, ProductRecord, PullRecord
+from botin.store.boxes import card_ids, get_box
+from botin.store.copies import follow_box
+from botin.store.models import BoxRecord, FormatRecord, PullRecord
 
 START = 20260824
 """Start value of the random generator: the demo is the same each time."""
@@ -104,43 +106,35 @@ def build_demo(session: Session, bench: Workbench) -> None:
     save_settings(session, Settings(collected=f"{collected};Harrow Bay RC", storage_plan=storage))
     rng = np.random.default_rng(START + 1)
     for place, plan in enumerate(BOXES):
-        _box(session, made[plan.product], records[plan.product], plan, now, rng, f"demo-box-{place}")
+        key = f"demo-box-{place}"
+        _box(session, bench, made[plan.product], plan=plan, rng=rng, key=key)
     sales_and_grades(session, bench, records["banked-2026"])
     sealed_sales(session, bench, records)
     fees(session, bench)
     judge_all(session, bench)
     order_back(session, bench)
-    judge_all(session, bench)  # what came back has taught
     order_out(session, bench)
+    judge_all(session, bench)  # what came back has taught
 
 
 def _box(
-    session: Session,
-    made: Made,
-    record: ProductRecord,
-    plan: BoxPlan,
-    now: datetime,
-    rng: np.random.Generator,
-    key: str,
+    session: Session, bench: Workbench, made: Made, *, plan: BoxPlan, rng: np.random.Generator, key: str
 ) -> None:
+    record = find_product(session, made.product.key)
     fmt = next(row for row in record.formats if row.key == plan.format)
     price, shipping, tax = (Money.from_major(part, record.currency) for part in plan.paid)
-    bought = now - timedelta(days=plan.days_ago)
-    box = buy_box(session, key, Purchase(fmt.id, bought.date(), price, shipping, tax, plan.label))
+    bought = bench.now() - timedelta(days=plan.days_ago)
+    box = buy_box(session, bench, key, Purchase(fmt.id, bought.date(), price, shipping, tax, plan.label))
     if plan.state != "sealed":
-        _open(session, made, box, fmt, bought + timedelta(days=1), rng, plan.packs)
+        when = bought + timedelta(days=1)
+        _open(session, bench, made, box=box, when=when, rng=rng, packs=plan.packs)
 
 
 def _open(
-    session: Session,
-    made: Made,
-    box: BoxRecord,
-    fmt: FormatRecord,
-    when: datetime,
-    rng: np.random.Generator,
+    session: Session, bench: Workbench, made: Made, *, box: BoxRecord, when: datetime, rng: np.random.Generator,
     packs: int = 0,
-) -> None:
-    product = made.product
+) -> None:  # fmt: skip
+    product, fmt = made.product, session.get_one(FormatRecord, box.format_id)
     packed = pack_box(product, box_model(product, product.format_by_key[fmt.key]), rng)
     versions = [(copy.card.section, copy.card.number) for copy in packed]
     ids = card_ids(session, fmt.product_id, versions)
@@ -159,7 +153,10 @@ def _open(
         if not packs or copy.pack <= packs
     ]
     session.execute(insert(PullRecord), rows)
+    follow_box(session, box.id)
     box.state, box.opened_at, box.pack = ("open", when, packs + 1) if packs else ("closed", when, fmt.packs_per_box)
     if not packs:
         box.closed_at = when + timedelta(seconds=4 * len(rows))
+        session.flush()
+        book_closing(session, bench, get_box(session, box.id))
     session.commit()

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from botin.core.books import Account
 from botin.core.money import Money
 from botin.desk.settings import Settings
-from botin.store.models import BoxRecord
-from botin.store.models_copies import ArrivalRecord, DepartureRecord
+from botin.store.books import month_rows
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,25 +46,17 @@ class Month:
 
 
 def month_of(session: Session, day: date, settings: Settings, currency: str) -> Month:
-    """Add up the month of a day."""
+    """Read the month of a day out of the books."""
     first = day.replace(day=1)
-    after = (first + timedelta(days=32)).replace(day=1)
-    paid = func.sum(BoxRecord.price_minor + BoxRecord.shipping_minor + BoxRecord.tax_minor)
-    spent = session.scalar(
-        select(paid).where(BoxRecord.bought_on >= first, BoxRecord.bought_on < after, BoxRecord.currency == currency)
-    )
-    a, d = ArrivalRecord, DepartureRecord
-    singles = session.scalar(
-        select(func.sum(a.cost_minor)).where(
-            a.got_on >= first, a.got_on < after, a.currency == currency, a.undone_at.is_(None)
-        )
-    )
-    back = session.scalar(
-        select(func.sum(d.price_minor - d.costs_minor)).where(
-            d.left_on >= first, d.left_on < after, d.currency == currency, d.undone_at.is_(None)
-        )
-    )
+    sums: Counter[tuple[str, str]] = Counter()
+    for row in month_rows(session, f"{day:%Y-%m}", f"{day:%Y-%m}"):
+        if row.currency == currency:
+            sums[(row.kind, row.account)] += row.minor
     budget = Money.from_major(settings.rip_budget, currency) if settings.rip_budget else None
     return Month(
-        first, budget, Money(spent or 0, currency), Money(singles or 0, currency), Money(back or 0, currency)
+        first,
+        budget,
+        Money(sums[("purchase", Account.BOXES.value)], currency),
+        Money(sums[("purchase", Account.CARDS.value)], currency),
+        Money(sums[("sale", Account.CASH.value)], currency),
     )

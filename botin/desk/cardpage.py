@@ -11,6 +11,7 @@ from botin.core.copycost import CostRule
 from botin.core.errors import NotFoundError
 from botin.core.prices import Estimate
 from botin.core.product import Card, Parallel, Product, Section
+from botin.desk.booking import rule_of
 from botin.desk.copies import OwnedCopy, copies_of_card
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
@@ -66,9 +67,9 @@ def card_page(session: Session, bench: Workbench, card_id: int) -> CardPage:
     """Read everything about a card."""
     record, product, card = find_card(session, bench, card_id)
     settings = load_settings(session)
-    rule = CostRule(settings.cost_rule) if settings.cost_rule in set(CostRule) else CostRule.BY_VALUE
-    copies = copies_of_card(session, bench, card_id, rule)
-    here = Counter(copy.parallel for copy in copies if copy.gone is None)
+    rule = rule_of(settings)
+    copies = copies_of_card(session, card_id)
+    here = Counter(copy.parallel for copy in copies if copy.gone is None and copy.mine)
     finishes = product.finishes(card.section, card.group)
     keys = list(dict.fromkeys(("", *finishes, *(copy.parallel for copy in copies))))
     book = bench.prices(session, record)

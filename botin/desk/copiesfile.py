@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Sequence
 from typing import Any
 
 from sqlalchemy import select
@@ -11,14 +12,18 @@ from sqlalchemy.orm import Session, aliased
 from botin.core.days import typed_day
 from botin.core.errors import BotinError, ImportRefusedError
 from botin.core.money import Money, parse_money
-from botin.desk.copies import CAME, WENT
+from botin.desk.booking import book_acquired, book_left
+from botin.desk.copies import CAME
+from botin.desk.disposals import WENT
 from botin.desk.setboard import Board
 from botin.desk.workbench import Workbench
 from botin.exchange.package import amount_text, csv_bytes
 from botin.exchange.source import read_table
 from botin.exchange.tables import Column, RawRow, TableSpec
+from botin.store.books import paid_for
+from botin.store.copies import is_mine
 from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
-from botin.store.models_copies import ArrivalRecord, DepartureRecord
+from botin.store.models_copies import CopyRecord, DisposalRecord
 
 BOX = "box"
 LONGEST_KEY = 100
@@ -49,44 +54,42 @@ COPIES = TableSpec(
 
 
 def copies_csv(session: Session) -> bytes:
-    """Write copies from elsewhere, and every copy that left, box copies included."""
-    a, d, c, s, p = ArrivalRecord, aliased(DepartureRecord), CardRecord, SectionRecord, ProductRecord
-    here = (
-        select(a, d, c.number, s.key, p.key)
-        .outerjoin(d, (d.arrival_id == a.id) & d.undone_at.is_(None))
-        .join(c, c.id == a.card_id)
+    """Write copies from elsewhere, and every copy of mine that left, box copies included."""
+    y, d, c, s, p = CopyRecord, aliased(DisposalRecord), CardRecord, SectionRecord, ProductRecord
+    wanted = (
+        select(y, d, c.number, s.key, p.key, p.currency, PullRecord.client_key)
+        .outerjoin(d, (d.copy_id == y.id) & d.undone_at.is_(None))
+        .outerjoin(PullRecord, PullRecord.id == y.pull_id)
+        .join(c, c.id == y.card_id)
         .join(s, s.id == c.section_id)
         .join(p, p.id == s.product_id)
-        .where(a.undone_at.is_(None))
-        .order_by(a.id)
+        .where(y.state != "void", is_mine(), y.pull_id.is_(None) | d.id.is_not(None))
+        .order_by(y.pull_id.is_not(None), y.id)
     )
-    rows = [_arrived(*row) for row in session.execute(here)]
-    left = (
-        select(PullRecord, d, c.number, s.key, p.key)
-        .join(d, d.pull_id == PullRecord.id)
-        .join(c, c.id == PullRecord.card_id)
-        .join(s, s.id == c.section_id)
-        .join(p, p.id == s.product_id)
-        .where(d.undone_at.is_(None))
-        .order_by(d.id)
-    )
-    rows += [_pulled(*row) for row in session.execute(left)]
+    found = session.execute(wanted).all()
+    costs = paid_for(session, [copy.id for copy, *_ in found if copy.pull_id is None])
+    rows = [
+        _row(copy, gone, (product, section, number), own, line, costs.get(copy.id))
+        for copy, gone, number, section, product, own, line in found
+    ]
     return csv_bytes([list(COPIES.names), *rows])
 
 
-def _arrived(copy: ArrivalRecord, gone: DepartureRecord | None, number: str, section: str, product: str) -> list[str]:
-    cost = amount_text(Money(copy.cost_minor, copy.currency))
+def _row(
+    copy: CopyRecord,
+    gone: DisposalRecord | None,
+    which: Sequence[str],
+    own: str,
+    line: str | None,
+    cost: Money | None,
+) -> list[str]:
+    came = [copy.came, copy.source, (copy.got_on or copy.made_at.date()).isoformat()]
+    money = [amount_text(cost or Money(0, own)), (cost or Money(0, own)).currency]
+    if copy.pull_id is not None:
+        came[:2], money = [BOX, f"box {copy.box_id}"], ["", gone.currency if gone else own]
     return [
-        product, section, number, copy.parallel, _text(copy.serial), _text(copy.run), copy.grade, copy.came,
-        copy.source, copy.got_on.isoformat(), cost, copy.currency, *_gone(gone), copy.client_key,
-    ]  # fmt: skip
-
-
-def _pulled(pull: PullRecord, gone: DepartureRecord, number: str, section: str, product: str) -> list[str]:
-    day = pull.logged_at.date().isoformat()
-    return [
-        product, section, number, pull.parallel, _text(pull.serial), _text(pull.run), "", BOX,
-        f"box {pull.box_id}", day, "", gone.currency, *_gone(gone), pull.client_key,
+        *which, copy.parallel, _text(copy.serial), _text(copy.run), copy.grade, *came, *money,
+        *_gone(gone), line or copy.client_key or "",
     ]  # fmt: skip
 
 
@@ -94,7 +97,7 @@ def _text(value: int | None) -> str:
     return "" if value is None else str(value)
 
 
-def _gone(gone: DepartureRecord | None) -> list[str]:
+def _gone(gone: DisposalRecord | None) -> list[str]:
     if gone is None:
         return [""] * 6
     price, costs = (amount_text(Money(minor, gone.currency)) for minor in (gone.price_minor, gone.costs_minor))
@@ -165,48 +168,68 @@ def _store(
         message = f"{raw.get('section')} {raw.get('number')} is not on a checklist here."
         raise ValueError(message)
     card, own = found
-    known = session.scalar(select(ArrivalRecord).where(ArrivalRecord.client_key == key))
+    known = session.scalar(select(CopyRecord).where(CopyRecord.client_key == key))
     if known is not None:
-        return _here_already(known, card, cards)
+        return _here_already(session, bench, raw, known, card, cards)
     currency = raw.get("currency").upper() or own
     serial, run = (_whole(raw, name) for name in ("serial", "run"))
     if serial is not None and (run is None or not 1 <= serial <= run):
         message = f"the serial {serial} is not one of 1 to {run or 'the run, which is not given'}."
         raise ValueError(message)
-    made = ArrivalRecord(
+    made = CopyRecord(
         client_key=key, card_id=card, parallel=raw.get("parallel"), serial=serial, run=run, grade=raw.get("grade"),
-        came=_one_of(raw.get("came") or CAME[0], CAME), source=raw.get("source"), currency=currency,
-        got_on=typed_day(raw.get("got_on"), bench.today()),
-        cost_minor=_paid(raw, "cost", currency), made_at=bench.now(),
+        came=_one_of(raw.get("came") or CAME[0], CAME), source=raw.get("source"),
+        got_on=typed_day(raw.get("got_on"), bench.today()), made_at=bench.now(),
     )  # fmt: skip
+    cost = Money(_paid(raw, "cost", currency), currency)
     session.add(made)
     session.flush()
+    book_acquired(session, bench, made, cost)
     if raw.get("went"):
-        session.add(_departure(bench, raw, made, key, currency))
+        _left(session, bench, raw, made, key, currency)
     return 1
 
 
-def _here_already(known: ArrivalRecord, card: int, cards: dict[tuple[str, str, str], tuple[int, str]]) -> int:
+def _here_already(
+    session: Session,
+    bench: Workbench,
+    raw: RawRow,
+    known: CopyRecord,
+    card: int,
+    cards: dict[tuple[str, str, str], tuple[int, str]],
+) -> int:
     """Leave a copy that is here as it is, or bring it back when it was taken back; another card is no such copy."""
     if known.card_id != card:
         _, section, number = next(key for key, (found, _) in cards.items() if found == known.card_id)
         raise ValueError(_another(f"its copy is here already as {section} {number}"))
-    again = known.undone_at is not None
-    known.undone_at = None
-    return int(again)
+    if known.state != "void":
+        return 0
+    known.state, known.void_at = "here", None
+    gone = session.scalar(
+        select(DisposalRecord).where(DisposalRecord.copy_id == known.id, DisposalRecord.undone_at.is_(None))
+    )
+    if gone is not None:
+        known.state = "sold" if gone.went == "sold" else "gone"
+    currency = raw.get("currency").upper() or next(code for found, code in cards.values() if found == card)
+    book_acquired(session, bench, known, Money(_paid(raw, "cost", currency), currency))
+    return 1
 
 
 def _another(why: str) -> str:
     return f"{why}. To take it in as another copy, empty its cell “copy”."
 
 
-def _departure(bench: Workbench, raw: RawRow, made: ArrivalRecord, key: str, currency: str) -> DepartureRecord:
-    return DepartureRecord(
-        client_key=f"{key}-left", arrival_id=made.id, went=_one_of(raw.get("went"), WENT), currency=currency,
+def _left(session: Session, bench: Workbench, raw: RawRow, made: CopyRecord, key: str, currency: str) -> None:
+    gone = DisposalRecord(
+        client_key=f"{key}-left", copy_id=made.id, went=_one_of(raw.get("went"), WENT), currency=currency,
         left_on=typed_day(raw.get("left_on"), bench.today()),
         price_minor=_paid(raw, "price", currency), costs_minor=_paid(raw, "costs", currency),
         came_in=raw.get("came_in"), to=raw.get("to"), made_at=bench.now(),
     )  # fmt: skip
+    session.add(gone)
+    session.flush()
+    book_left(session, bench, made, gone, None)
+    made.state = "sold" if gone.went == "sold" else "gone"
 
 
 def _whole(raw: RawRow, name: str) -> int | None:

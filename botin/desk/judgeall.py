@@ -4,61 +4,102 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Any
 from zlib import crc32
 
-from sqlalchemy import delete, func, insert, select
+from sqlalchemy import ColumnElement, delete, func, insert, select
 from sqlalchemy.orm import Session
 
+from botin.core.grading import Inspection
 from botin.core.money import exponent
 from botin.core.product import Card
 from botin.core.routenets import plainly_bulk
 from botin.core.routing import CopyFacts, Go, RouteVerdict
 from botin.core.selling import SaleCosts
 from botin.core.verdict import best_route
-from botin.desk.routing import Judging, facts_of, judged, judging
+from botin.desk.routing import Judging, facts_of, judged, judging, looks_at
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord, SettingRecord, StepRecord
+from botin.store.copies import mine_present
+from botin.store.models import CardRecord, ProductRecord, SectionRecord, SettingRecord, StepRecord
+from botin.store.models_books import HistoryRecord, TransactionRecord
 from botin.store.models_copies import (
-    ArrivalRecord,
-    DepartureRecord,
+    CopyRecord,
+    DisposalRecord,
+    FlagRecord,
     GradeCountRecord,
+    GradingCopyRecord,
+    InspectionRecord,
     ReturnedRecord,
     TermsRecord,
-    VerdictRecord,
 )
 
 Progress = Callable[[int, int], None]
 
 
-def owned_versions(session: Session, product_id: int) -> list[tuple[int, str, str, str, int]]:
-    """Card id, section, number, finish and copies of every version that is here."""
-    found: dict[tuple[int, str], list[Any]] = {}
-    for model, link in ((PullRecord, DepartureRecord.pull_id), (ArrivalRecord, DepartureRecord.arrival_id)):
-        gone = select(link).where(link.is_not(None), DepartureRecord.undone_at.is_(None))
-        rows = session.execute(
-            select(model.card_id, SectionRecord.key, CardRecord.number, model.parallel, func.count())
-            .join(CardRecord, CardRecord.id == model.card_id)
-            .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-            .where(SectionRecord.product_id == product_id, model.undone_at.is_(None), model.id.not_in(gone))
-            .group_by(model.card_id, model.parallel)
-        )
-        for card, section, number, parallel, count in rows:
-            entry = found.setdefault((card or 0, parallel), [section, number, 0])
-            entry[2] += count
-    return [(card, section, number, parallel, count) for (card, parallel), (section, number, count) in found.items()]
+@dataclass(frozen=True, slots=True)
+class Owned:
+    """What gets one flag: my copies of a version that differ in nothing, or one copy that does.
+
+    Attributes
+    ----------
+    copy_id : int or None
+        None for the copies that differ in nothing.
+    """
+
+    card_id: int
+    section: str
+    number: str
+    parallel: str
+    copies: int = 1
+    copy_id: int | None = None
+    grade: str = ""
+
+
+def _differs() -> ColumnElement[bool]:
+    """Whether a copy is more than one of its version: graded, marked, looked at, or decided by itself."""
+    c = CopyRecord
+    decided = select(FlagRecord.copy_id).where(FlagRecord.copy_id.is_not(None), FlagRecord.chosen != "")
+    return (c.grade != "") | (c.marks != "") | c.id.in_(select(InspectionRecord.copy_id)) | c.id.in_(decided)
+
+
+def owned_versions(session: Session, product_id: int) -> list[Owned]:
+    """Return every version of a product of which I have copies that differ in nothing."""
+    c = CopyRecord
+    rows = session.execute(
+        select(c.card_id, SectionRecord.key, CardRecord.number, c.parallel, func.count())
+        .join(CardRecord, CardRecord.id == c.card_id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(SectionRecord.product_id == product_id, mine_present(), ~_differs())
+        .group_by(c.card_id, c.parallel)
+    )
+    return [Owned(card or 0, section, number, parallel, copies) for card, section, number, parallel, copies in rows]
+
+
+def single_copies(session: Session, product_id: int) -> list[Owned]:
+    """Return my copies of a product that differ from the others of their version."""
+    c = CopyRecord
+    rows = session.execute(
+        select(c.card_id, SectionRecord.key, CardRecord.number, c.parallel, c.id, c.grade)
+        .join(CardRecord, CardRecord.id == c.card_id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(SectionRecord.product_id == product_id, mine_present(), _differs())
+    )
+    return [
+        Owned(card or 0, section, number, parallel, copy_id=copy, grade=grade)
+        for card, section, number, parallel, copy, grade in rows
+    ]
 
 
 def judge_all(session: Session, bench: Workbench, progress: Progress | None = None) -> int:
-    """Work out every version that is here anew; what the user chose is kept. Returns how many there are.
+    """Work out the flag of every copy of mine anew; what the user chose is kept. Returns how many flags there are.
 
     Everything is worked out before anything is written: cards are logged meanwhile as at any other time. What
     changes meanwhile makes the routes stale again.
     """
     records = list(session.scalars(select(ProductRecord).order_by(ProductRecord.id)))
-    work = [(record, owned_versions(session, record.id)) for record in records]
+    work = [(record, [*owned_versions(session, record.id), *single_copies(session, record.id)]) for record in records]
     state = _state(session)
     total, rows = sum(len(versions) for _, versions in work), list[dict[str, Any]]()
     for record, versions in work:
@@ -83,19 +124,20 @@ def _rows_of(
     session: Session,
     bench: Workbench,
     record: ProductRecord,
-    versions: Sequence[tuple[int, str, str, str, int]],
+    versions: Sequence[Owned],
     progress: Callable[[int], object],
 ) -> list[dict[str, Any]]:
-    """Judge the versions of one product."""
+    """Judge the versions and single copies of one product."""
     j = judging(session, bench, record)
-    keys = [(section, number, parallel) for _, section, number, parallel, _ in versions]
+    keys = list(dict.fromkeys((one.section, one.number, one.parallel) for one in versions))
     j.model.prepare_all(keys)
     j.model.prepare_grades(keys)
+    looks = looks_at(session, [one.copy_id for one in versions if one.copy_id is not None])
     rows = []
-    for done, (card_id, section, number, parallel, count) in enumerate(versions):
-        card = j.product.card_by_number.get((section, number))
+    for done, one in enumerate(versions):
+        card = j.product.card_by_number.get((one.section, one.number))
         if card is not None:
-            rows.append(_row(bench, j, record, card, (card_id, parallel, count)))
+            rows.append(_row(bench, j, record, card, one, looks.get(one.copy_id or 0)))
         if done % 50 == 0:
             progress(done)
     return rows
@@ -103,16 +145,19 @@ def _rows_of(
 
 def _write(session: Session, rows: Sequence[dict[str, Any]], state: Sequence[int]) -> None:
     """Put the verdicts in place of the old ones in one short transaction; what was chosen by then is kept."""
-    v = VerdictRecord
+    v = FlagRecord
     session.execute(delete(v).where(v.id < 0))  # takes the right to write before it reads what was chosen
     chosen = {
-        (card, parallel): word
-        for card, parallel, word in session.execute(select(v.card_id, v.parallel, v.chosen).where(v.chosen != ""))
+        (card, parallel, copy): word
+        for card, parallel, copy, word in session.execute(
+            select(v.card_id, v.parallel, v.copy_id, v.chosen).where(v.chosen != "")
+        )
     }
     session.execute(delete(v))
     if rows:
         session.execute(
-            insert(v), [{**row, "chosen": chosen.get((row["card_id"], row["parallel"]), "")} for row in rows]
+            insert(v),
+            [{**row, "chosen": chosen.get((row["card_id"], row["parallel"], row["copy_id"]), "")} for row in rows],
         )
     session.merge(SettingRecord(key=JUDGED, value=json.dumps(list(state))))
     session.commit()
@@ -132,18 +177,23 @@ LATEST_STEPS = 500
 def _state(session: Session) -> list[int]:
     """Numbers that change when anything does that a route rests on.
 
-    Prices and checklists (revisions), copies that come, leave or are taken back, steps at the rip desk, returned
-    grades and counts, fees and settings. Each is read from an index or a small table: it costs the same with a
-    million copies.
+    Prices and checklists (revisions), copies that come, leave, go out, are looked at or corrected, the books, steps
+    at the rip desk, returned grades and counts, fees and settings. Each is read from an index or a small table: it
+    costs the same with a million copies.
     """
-    gone = (DepartureRecord, ArrivalRecord)
-    newest = (PullRecord, ReturnedRecord, GradeCountRecord, StepRecord, *gone)
+    newest = (CopyRecord, ReturnedRecord, GradeCountRecord, StepRecord, TransactionRecord, HistoryRecord)
     latest = select(StepRecord.turns).order_by(StepRecord.id.desc()).limit(LATEST_STEPS).subquery()
+    looked = func.strftime("%s", InspectionRecord.made_at)
+    sent = (func.count(), func.count(GradingCopyRecord.back_on))
+    left = (func.count(), func.count(DisposalRecord.undone_at))
     counts = (
         func.sum(ProductRecord.revision),
         *(select(func.max(row.id)).scalar_subquery() for row in newest),
-        *(select(func.count(row.undone_at)).scalar_subquery() for row in gone),
         select(func.sum(latest.c.turns)).scalar_subquery(),
+        select(func.sum(looked)).scalar_subquery(),
+        *(select(one).select_from(GradingCopyRecord).scalar_subquery() for one in sent),
+        *(select(one).select_from(DisposalRecord).scalar_subquery() for one in left),
+        select(func.count()).where(CopyRecord.pull_id.is_(None), CopyRecord.state == "void").scalar_subquery(),
     )
     bodies = session.scalars(select(TermsRecord.body).order_by(TermsRecord.id)).all()
     chosen = {name: value for name, value in asdict(load_settings(session)).items() if name not in IDLE}
@@ -158,12 +208,12 @@ def is_stale(session: Session) -> bool:
 
 
 def _row(
-    bench: Workbench, j: Judging, record: ProductRecord, card: Card, version: tuple[int, str, int]
+    bench: Workbench, j: Judging, record: ProductRecord, card: Card, one: Owned, look: Inspection | None
 ) -> dict[str, Any]:
-    card_id, parallel, count = version
-    facts, raw = facts_of(j, card, parallel, None)
+    facts, raw = facts_of(j, card, one.parallel, look, one.grade)
     own = {
-        "product_id": record.id, "card_id": card_id, "parallel": parallel, "copies": count,
+        "product_id": record.id, "card_id": one.card_id, "parallel": one.parallel, "copies": one.copies,
+        "copy_id": one.copy_id,
         "price": round(raw.mean * 10 ** exponent(record.currency)), "found": raw.found.name, "made_at": bench.now(),
     }  # fmt: skip
     if plainly_bulk(facts, j.costs, j.terms.costs):

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, aliased
 from botin.core.errors import NotFoundError
 from botin.core.product import Card, Kind, Product
 from botin.desk.workbench import Workbench
+from botin.store.copies import follow
 from botin.store.models import BoxRecord, CardRecord, LookAgainRecord, ProductRecord, PullRecord, SectionRecord
 
 LATE = (Kind.VARIATION, Kind.SHORT_PRINT)
@@ -131,6 +132,7 @@ def settle(session: Session, bench: Workbench, look_id: int, *, it_is: bool) -> 
         pull = session.get_one(PullRecord, found.pull_id)
         if it_is:
             pull.card_id = found.card_id
+            follow(session, [pull.id])
             session.get_one(ProductRecord, found.product_id).revision += 1  # what was made of its logs is old now
         found.done_at, found.outcome = bench.now(), "it is" if it_is else "as logged"
         session.commit()

@@ -14,7 +14,9 @@ from sqlalchemy.orm import Session
 from botin.core.money import Money
 from botin.core.product import Product
 from botin.desk.workbench import Workbench
-from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.copies import is_mine
+from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, SectionRecord
+from botin.store.models_copies import CopyRecord
 
 LATEST = 40
 ENOUGH = 3
@@ -60,19 +62,20 @@ def _valued(
     values: dict[int, float] = defaultdict(float)
     counts: dict[int, int] = defaultdict(int)
     rows = session.execute(
-        select(PullRecord.box_id, SectionRecord.key, CardRecord.number, PullRecord.parallel)
-        .join(CardRecord, CardRecord.id == PullRecord.card_id)
+        select(CopyRecord.box_id, SectionRecord.key, CardRecord.number, CopyRecord.parallel)
+        .join(CardRecord, CardRecord.id == CopyRecord.card_id)
         .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
         .where(
-            PullRecord.box_id.in_([box.id for box in boxes]),
-            PullRecord.undone_at.is_(None),
+            CopyRecord.box_id.in_([box.id for box in boxes]),
+            CopyRecord.state != "void",
+            is_mine(),
             SectionRecord.product_id == record.id,
         )
     )
     for box_id, section, number, parallel in rows:
         card = product.card_by_number.get((section, number))
-        counts[box_id] += 1
-        values[box_id] += book.estimate(card, parallel).amount if card else 0.0
+        counts[box_id or 0] += 1
+        values[box_id or 0] += book.estimate(card, parallel).amount if card else 0.0
     return tuple(_box(box, product, values[box.id], counts[box.id]) for box in boxes)
 
 

@@ -14,12 +14,15 @@ from botin.core.entryitems import EntryItem, squeeze
 from botin.core.entrywords import Details, mark_named
 from botin.core.errors import ImportRefusedError
 from botin.core.product import Product
+from botin.desk.booking import book_box
+from botin.desk.owners import settle_owners
 from botin.desk.rip import pulls_for
 from botin.desk.shelf import Purchase, new_box
 from botin.desk.steps import pack_row
 from botin.desk.workbench import Workbench
 from botin.exchange.openings import OpeningRow, openings_csv
 from botin.store.boxes import pulls_of
+from botin.store.copies import follow_box
 from botin.store.models import BoxPackRecord, BoxRecord, FormatRecord, ProductRecord, PullRecord
 
 MOST, MOST_IN_ROW = 20_000, 5_000
@@ -170,12 +173,15 @@ def import_opening(
     box = new_box(session, client_key, purchase)
     box.state, box.opened_at = "open", now
     session.flush()
+    book_box(session, bench, box)
     for row in read:
         if row.base:
             pack_row(session, box.id, row.pack).base_count = row.base
     for place, (pack, items) in enumerate(_by_pack(read)):
         inside = min(pack, box.format.packs_per_box)
         session.add_all(pulls_for(session, bench, box, items=items, pack=inside, client_key=f"{client_key}-{place}"))
+    follow_box(session, box.id)
+    settle_owners(session, bench, box)
     session.commit()
     return box
 

@@ -25,8 +25,9 @@ from botin.desk.pricefiles import rates_into
 from botin.desk.routing import Judging, facts_of, inspections, judged, kept_judging, verdict_of
 from botin.desk.workbench import Workbench
 from botin.standins.soldfeed import SoldFeed, usable
+from botin.store.copies import mine_present
 from botin.store.models import CardRecord, PriceRecord, ProductRecord, SectionRecord
-from botin.store.models_copies import LookRecord, VerdictRecord
+from botin.store.models_copies import CopyRecord, FlagRecord, LookRecord
 from botin.store.prices import add_prices
 
 FETCH_DAYS = 120
@@ -138,9 +139,9 @@ class GradePrice:
 
 @dataclass(frozen=True)
 class CopyRoutes:
-    """A copy that was looked at (or the version as such) with its verdict."""
+    """A copy that differs (graded, marked, looked at; 0 for the version as such) with its verdict."""
 
-    key: str
+    copy_id: int
     inspection: Inspection | None
     verdict: RouteVerdict
 
@@ -173,7 +174,6 @@ def price_page(session: Session, bench: Workbench, card_id: int, parallel: str) 
     used = frozenset(row for grade in _grades(j, card, parallel) for row in _used(j, card, parallel, grade))
     facts, _ = facts_of(j, card, parallel, None)
     verdict = judged(j, facts)
-    looked = inspections(session, card_id)
     raw = j.model.rows(card, parallel)
     _note_look(session, bench, record, card_id, parallel, guess)
     return PricePage(
@@ -186,11 +186,25 @@ def price_page(session: Session, bench: Workbench, card_id: int, parallel: str) 
         comp_estimate(raw, bench.today(), PriceKind.GUIDE),
         round(guess.high, 2) if guess.found is not Found.NONE else None,
         j.chances(card, None),
-        CopyRoutes("", None, verdict),
-        tuple(CopyRoutes(key, look, verdict_of(j, card, parallel, look)[0]) for key, look in looked.items()),
+        CopyRoutes(0, None, verdict),
+        tuple(_copy_routes(session, j, card, card_id)),
         route_paths(facts, j.costs, j.terms.costs),
         j,
     )
+
+
+def _copy_routes(session: Session, j: Judging, card: Card, card_id: int) -> list[CopyRoutes]:
+    """Judge each copy of mine that differs from the others of its version."""
+    c, looks = CopyRecord, inspections(session, card_id)
+    rows = session.execute(
+        select(c.id, c.parallel, c.grade)
+        .where(c.card_id == card_id, mine_present(), (c.grade != "") | c.id.in_(looks))
+        .order_by(c.id)
+    )
+    return [
+        CopyRoutes(copy, looks.get(copy), verdict_of(j, card, finish, looks.get(copy), grade)[0])
+        for copy, finish, grade in rows
+    ]
 
 
 def _grades(j: Judging, card: Card, parallel: str) -> list[str]:
@@ -237,10 +251,10 @@ class Moved:
 
 def moved_since(session: Session, limit: int = 40) -> Sequence[Moved]:
     """List versions that are here whose price moved beyond its interval since I looked, the largest moves first."""
-    v, k = VerdictRecord, LookRecord
+    v, k = FlagRecord, LookRecord
     rows = session.execute(
         select(k, v.price, CardRecord, ProductRecord)
-        .join(v, (v.card_id == k.card_id) & (v.parallel == k.parallel))
+        .join(v, (v.card_id == k.card_id) & (v.parallel == k.parallel) & v.copy_id.is_(None))
         .join(CardRecord, CardRecord.id == k.card_id)
         .join(ProductRecord, ProductRecord.id == v.product_id)
         .where((v.price < k.low) | (v.price > k.high))

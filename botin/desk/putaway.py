@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import update
@@ -11,7 +12,8 @@ from sqlalchemy.orm import Session
 from botin.core.putaway import Facts, in_order, place_of, read_plan
 from botin.desk.ripstate import Copy, rip_state
 from botin.desk.workbench import Workbench
-from botin.store.models import BoxRecord, PullRecord
+from botin.store.models import BoxRecord
+from botin.store.models_copies import PRESENT, CopyRecord
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +39,7 @@ def sort_list(session: Session, bench: Workbench, box: BoxRecord) -> SortList:
     rules, wrong = read_plan(state.settings.storage_plan)
     piles: dict[str, list[tuple[Facts, Copy]]] = defaultdict(list)
     for facts in (state.outside, *state.packs):
-        for copy in facts.copies:
+        for copy in _mine_here(facts.copies):
             card = state.product.card_by_number.get((copy.row.section, copy.row.number))
             teams = card.teams if card else ()
             kind = copy.kind.value if copy.kind else ""
@@ -52,12 +54,17 @@ def sort_list(session: Session, bench: Workbench, box: BoxRecord) -> SortList:
     return SortList(tuple(made), wrong)
 
 
+def _mine_here(copies: Sequence[Copy]) -> list[Copy]:
+    """Leave out what is another's and what has left: neither is mine to put away."""
+    return [copy for copy in copies if copy.row.mine and copy.row.state in PRESENT]
+
+
 def put_away(session: Session, bench: Workbench, box: BoxRecord, place: str) -> int:
     """Note that a pile is where it belongs; return how many copies that are."""
     pile = next((pile for pile in sort_list(session, bench, box).piles if pile.place == place), None)
     if pile is None or not place:
         return 0
-    ids = [copy.row.id for copy in pile.copies]
-    session.execute(update(PullRecord).where(PullRecord.id.in_(ids)).values(place=place))
+    ids = [copy.row.copy_id for copy in pile.copies]
+    session.execute(update(CopyRecord).where(CopyRecord.id.in_(ids)).values(place=place))
     session.commit()
     return len(ids)

@@ -15,10 +15,11 @@ from botin.core.lines import BoxModel
 from botin.core.money import Money
 from botin.core.prices import PriceBook
 from botin.core.product import Product
-from botin.core.recap import Pulled, Recap, Valued, recap
+from botin.core.recap import Recap, Valued, recap
 from botin.core.routing import RouteVerdict
 from botin.desk.learnedmodel import learned_model
 from botin.desk.opened import counted_base, opened_packs
+from botin.desk.pulled import pulled_copies
 from botin.desk.routing import kept_verdict, looks_at
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
@@ -60,23 +61,6 @@ def box_cost(box: BoxRecord) -> Cost:
     """Return what was paid for a box."""
     parts = (box.price_minor, box.shipping_minor, box.tax_minor)
     return Cost(*(Money(minor, box.currency) for minor in parts))
-
-
-def pulled_copies(product: Product, rows: list[PullRow]) -> list[Pulled]:
-    """Logged rows as the core reads them; a run that the card in hand shows wins over the checklist.
-
-    What is not on this product's checklist (unlisted, or of another product in a mixed box) is left out.
-    """
-    copies = []
-    for row in rows:
-        card = product.card_by_number.get((row.section, row.number))
-        if card is None or row.unlisted or card.name != row.name:
-            continue
-        stated = product.parallel_of(card, row.parallel)
-        run = row.run or (product.run_of(stated) if stated else None)
-        kind = product.section_by_key[row.section].kind
-        copies.append(Pulled(row.id, card, kind, row.parallel, run, row.pack))
-    return copies
 
 
 def box_recap(session: Session, bench: Workbench, box_id: int, *, by_rarity: bool = False) -> BoxRecap:
@@ -137,8 +121,12 @@ def _best(
 ) -> list[BestCard]:
     ranked = found.rarest if by_rarity or not found.priced else found.best
     by_id, chosen = {row.id: row for row in rows}, ranked[:BEST]
-    looks = looks_at(session, [valued.pulled.id for valued in chosen])
-    copies = [(one.pulled.card, one.pulled.parallel, looks.get(one.pulled.id)) for one in chosen]
+    picked = [by_id[valued.pulled.id] for valued in chosen]
+    looks = looks_at(session, [row.copy_id for row in picked])
+    copies = [
+        (one.pulled.card, one.pulled.parallel, looks.get(row.copy_id), row.grade)
+        for one, row in zip(chosen, picked, strict=True)
+    ]
     verdicts = kept_verdict(session, bench, record, copies)
     return [
         BestCard(by_id[one.pulled.id], one, verdict, rule.is_hit(one.pulled.kind, one.pulled.run))

@@ -3,27 +3,32 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
-from botin.core.copycost import CostRule
+from botin.core.books import Basis
 from botin.core.money import Money
 from botin.core.pricemodel import PriceModel
 from botin.core.prices import Estimate, PriceRow
 from botin.core.recap import Pulled
-from botin.desk.copies import pull_cost
-from botin.desk.recap import pulled_copies
+from botin.desk.pulled import pulled_copies
 from botin.desk.routing import kept_verdict, looks_at
-from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
+from botin.store.books import bases
 from botin.store.boxes import PullRow, get_box, pulls_of
-from botin.store.graded import grades_of
-from botin.store.models import BoxRecord, ProductRecord, PullRecord
-from botin.store.models_copies import DepartureRecord, GradingCopyRecord, VerdictRecord
+from botin.store.models import BoxRecord, ProductRecord
+from botin.store.models_copies import (
+    PRESENT,
+    CopyRecord,
+    DisposalRecord,
+    FlagRecord,
+    GradingCopyRecord,
+    GradingOrderRecord,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,7 +47,7 @@ class CardRow:
     cost: Money | None
     go: str
     grade: str
-    gone: DepartureRecord | None
+    gone: DisposalRecord | None
 
 
 @dataclass(frozen=True)
@@ -58,10 +63,10 @@ def box_cards(session: Session, bench: Workbench, box_id: int) -> BoxCards:
     box = get_box(session, box_id)
     record = box.format.product
     product, book = bench.product(session, record), bench.prices(session, record)
-    settings, rows = load_settings(session), pulls_of(session, box_id)
-    rule = CostRule(settings.cost_rule) if settings.cost_rule in set(CostRule) else CostRule.BY_VALUE
+    rows = pulls_of(session, box_id)
     known = {copy.id: copy for copy in pulled_copies(product, rows)}
-    gone, grades, go = _gone(session, box_id), grades_of(session, list(known)), _routes(session, bench, record, known)
+    gone, go = _gone(session, box_id), _routes(session, bench, record, rows, known)
+    held = bases(session, [row.copy_id for row in rows]) if box.state == "closed" else {}
     found = []
     for row in rows:
         copy = known.get(row.id)
@@ -70,51 +75,71 @@ def box_cards(session: Session, bench: Workbench, box_id: int) -> BoxCards:
             CardRow(
                 row,
                 label,
-                book.estimate(copy.card, copy.parallel) if copy else None,
-                pull_cost(session, bench, box, row.id, rule),
+                book.estimate(copy.card, copy.parallel, row.grade) if copy else None,
+                _cost(row, held),
                 go.get(row.id, ""),
-                grades.get(row.id, ""),
-                gone.get(row.id),
+                row.grade,
+                gone.get(row.copy_id),
             )
         )
     return BoxCards(box, tuple(sorted(found, key=lambda one: -(one.price.amount if one.price else 0.0))))
 
 
-def _routes(session: Session, bench: Workbench, record: ProductRecord, known: dict[int, Pulled]) -> dict[int, str]:
-    """Route of each copy: the user's own, else that of the copy as it was looked at, else that of its version."""
-    v, p = VerdictRecord, PullRecord
+def _cost(row: PullRow, held: Mapping[int, Basis]) -> Money | None:
+    """What a copy cost so far; nothing once it left, and nothing for another's."""
+    basis = held.get(row.copy_id)
+    return Money(basis.minor, basis.currency) if basis is not None and row.mine and row.state in PRESENT else None
+
+
+def _routes(
+    session: Session, bench: Workbench, record: ProductRecord, rows: Sequence[PullRow], known: Mapping[int, Pulled]
+) -> dict[int, str]:
+    """Route of each copy of mine that is here: the user's own, else its own, else that of its version."""
+    mine = [row for row in rows if row.id in known and row.mine and row.state in PRESENT]
+    looks = looks_at(session, [row.copy_id for row in mine])
+    chosen, stored = _stored(session, [row.copy_id for row in mine])
+    anew = [row for row in mine if row.copy_id in looks or row.grade or row.copy_id not in stored]
+    copies = [(known[row.id].card, row.parallel, looks.get(row.copy_id), row.grade) for row in anew]
+    judged = dict(zip((row.id for row in anew), kept_verdict(session, bench, record, copies), strict=True))
+    return {
+        row.id: chosen.get(row.copy_id)
+        or (judged[row.id].go.value if row.id in judged else stored.get(row.copy_id, ""))
+        for row in mine
+    }
+
+
+def _stored(session: Session, copies: Sequence[int]) -> tuple[dict[int, str], dict[int, str]]:
+    """Return what the user decided for copies (the very one, else its version), and the flag of their version."""
+    c, v, own = CopyRecord, aliased(FlagRecord), aliased(FlagRecord)
     rows = session.execute(
-        select(p.id, v.chosen, v.go)
-        .join(v, (v.card_id == p.card_id) & (v.parallel == p.parallel))
-        .where(p.id.in_(list(known)))
-    )
-    stored = {pull: (chosen, go) for pull, chosen, go in rows}
-    looks = looks_at(session, list(known))
-    anew = [pull for pull in known if pull in looks or pull not in stored]
-    copies = [(known[pull].card, known[pull].parallel, looks.get(pull)) for pull in anew]
-    judged = dict(zip(anew, kept_verdict(session, bench, record, copies), strict=True))
-    found = {}
-    for pull in known:
-        chosen, go = stored.get(pull, ("", ""))
-        found[pull] = chosen or (judged[pull].go.value if pull in judged else go)
-    return found
+        select(c.id, own.chosen, v.chosen, v.go)
+        .outerjoin(own, own.copy_id == c.id)
+        .outerjoin(v, (v.card_id == c.card_id) & (v.parallel == c.parallel) & v.copy_id.is_(None))
+        .where(c.id.in_(list(copies)))
+    ).all()
+    chosen = {copy: mine or version or "" for copy, mine, version, _ in rows}
+    return chosen, {copy: go for copy, _, _, go in rows if go}
 
 
-def _gone(session: Session, box_id: int) -> dict[int, DepartureRecord]:
-    d = DepartureRecord
+def _gone(session: Session, box_id: int) -> dict[int, DisposalRecord]:
+    d = DisposalRecord
     rows = session.scalars(
         select(d)
-        .join(PullRecord, PullRecord.id == d.pull_id)
-        .where(PullRecord.box_id == box_id, d.undone_at.is_(None))
+        .join(CopyRecord, CopyRecord.id == d.copy_id)
+        .where(CopyRecord.box_id == box_id, d.undone_at.is_(None))
     )
-    return {row.pull_id or 0: row for row in rows}
+    return {row.copy_id: row for row in rows}
 
 
 def graded_since(session: Session, box_id: int) -> tuple[int, tuple[str, ...]]:
     """Return how many copies of a box are out for grading, and the grades that came back."""
-    g, p = GradingCopyRecord, PullRecord
+    g, c, o = GradingCopyRecord, CopyRecord, GradingOrderRecord
     rows = session.execute(
-        select(g.back_on, g.grade_halves).join(p, p.id == g.pull_id).where(p.box_id == box_id).order_by(g.id)
+        select(g.back_on, g.grade_halves)
+        .join(c, c.id == g.copy_id)
+        .join(o, o.id == g.order_id)
+        .where(c.box_id == box_id, o.undone_at.is_(None))
+        .order_by(g.id)
     ).all()
     back = tuple(f"{halves / 2:g}" for _, halves in rows if halves is not None)
     return sum(1 for day, _ in rows if day is None), back
@@ -143,7 +168,7 @@ def at_opening(session: Session, bench: Workbench, box: BoxRecord, pulled: Itera
     model, later = bench.keep(
         ("prices of", record.id, record.revision, day), lambda: _model_of(session, bench, box, day)
     )
-    copies = list(pulled)
+    copies = [copy for copy in pulled if copy.mine]
     value = sum(model.estimate(copy.card, copy.parallel).amount for copy in copies)
     unknown = sum((copy.card.section, copy.card.number, copy.parallel) in later for copy in copies)
     return AtOpening(day, value, unknown)

@@ -27,8 +27,9 @@ from botin.desk.prepared import How, prepared
 from botin.desk.ripstate import case_seen
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
+from botin.store.copies import is_mine
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord, PullRecord
-from botin.store.models_copies import DepartureRecord
+from botin.store.models_copies import CopyRecord, DisposalRecord
 
 
 @dataclass(frozen=True)
@@ -84,17 +85,18 @@ def box_more(session: Session, bench: Workbench, box: BoxRecord, pulled: Sequenc
             counts[line.key] += 1
     found = opened_packs(session, box)
     opened = found if found < model.format.fewest_packs else None
+    mine = [copy for copy in pulled if copy.mine]
     curve = curve_of(session, bench, record, box.format.key, value)
     luck = Luck(mid_percentile([curve], value), curve.quantile(0.1), curve.quantile(0.9)) if value else None
     return BoxMore(
         line_luck(model, counts, opened=opened),
         (*claims(model, counts, opened=opened), *_case_claims(session, bench, box, product, model)),
         luck,
-        _doubles(pulled),
-        _counted(product.section_by_key[copy.card.section].label for copy in pulled),
-        _counted(copy.card.rookie for copy in pulled if copy.card.rookie),
-        _counted(copy.card.group for copy in pulled if copy.card.group),
-        _counted(team for copy in pulled for team in copy.card.teams),
+        _doubles(mine),
+        _counted(product.section_by_key[copy.card.section].label for copy in mine),
+        _counted(copy.card.rookie for copy in mine if copy.card.rookie),
+        _counted(copy.card.group for copy in mine if copy.card.group),
+        _counted(team for copy in mine for team in copy.card.teams),
         _sold(session, box),
         _minutes(session, box),
     )
@@ -129,11 +131,11 @@ def _counted(words: Iterable[str]) -> tuple[tuple[str, int], ...]:
 
 def _sold(session: Session, box: BoxRecord) -> tuple[int, Money, Money]:
     """Copies of the box that left, what they sold for, and what that cost."""
-    d = DepartureRecord
+    d = DisposalRecord
     row = session.execute(
         select(func.count(), func.sum(d.price_minor), func.sum(d.costs_minor))
-        .join(PullRecord, PullRecord.id == d.pull_id)
-        .where(PullRecord.box_id == box.id, d.undone_at.is_(None), d.currency == box.currency)
+        .join(CopyRecord, CopyRecord.id == d.copy_id)
+        .where(CopyRecord.box_id == box.id, is_mine(), d.undone_at.is_(None), d.currency == box.currency)
     ).one()
     return row[0], Money(row[1] or 0, box.currency), Money(row[2] or 0, box.currency)
 
@@ -217,11 +219,11 @@ def _sums(rows: Sequence[Row]) -> tuple[tuple[str, float, float], ...]:
 
 
 def _returned(session: Session, boxes: Sequence[BoxRecord]) -> tuple[tuple[str, float], ...]:
-    d = DepartureRecord
+    d = DisposalRecord
     rows = session.execute(
         select(d.currency, func.sum(d.price_minor - d.costs_minor))
-        .join(PullRecord, PullRecord.id == d.pull_id)
-        .where(PullRecord.box_id.in_([box.id for box in boxes]), d.undone_at.is_(None))
+        .join(CopyRecord, CopyRecord.id == d.copy_id)
+        .where(CopyRecord.box_id.in_([box.id for box in boxes]), is_mine(), d.undone_at.is_(None))
         .group_by(d.currency)
     )
     return tuple((code, Money(minor or 0, code).major) for code, minor in rows)

@@ -13,11 +13,13 @@ from botin.core.errors import BotinError
 from botin.core.gradeforecast import chances_of
 from botin.core.gradelearning import Bin, brier, learn_grader, reliability
 from botin.core.grading import GRADES, Grader, Quality
+from botin.desk.booking import book_belonging
 from botin.desk.cardpage import find_card
 from botin.desk.gradecounts import qualities, returned_grades
 from botin.desk.routing import inspections
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
+from botin.store.copies import get_copy, require_here
 from botin.store.models_copies import ReturnedRecord
 
 
@@ -47,9 +49,9 @@ def read_grade(text: str) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Back:
-    """A copy that came back, named like ``pull-12``, with the grade as typed; today when no day is given."""
+    """A copy that came back, with the grade as typed; today when no day is given."""
 
-    copy: str
+    copy: int
     grade: str
     house: str = ""
     returned_on: date | None = None
@@ -57,6 +59,8 @@ class Back:
 
 def note_return(session: Session, bench: Workbench, card_id: int, client_key: str, back: Back) -> None:
     """Write down a returned grade with what was forecast for the copy; the same key again stores nothing more.
+
+    Nothing is committed here.
 
     Raises
     ------
@@ -68,7 +72,7 @@ def note_return(session: Session, bench: Workbench, card_id: int, client_key: st
     value = read_grade(back.grade)
     stored = session.scalar(select(ReturnedRecord).where(ReturnedRecord.client_key == client_key))
     if stored is not None:
-        same_again(stored, card_id=card_id, copy=back.copy, house=back.house, grade_halves=round(2 * value))
+        same_again(stored, card_id=card_id, copy_id=back.copy, house=back.house, grade_halves=round(2 * value))
         return
     record, _, card = find_card(session, bench, card_id)
     look = inspections(session, card_id).get(back.copy)
@@ -80,7 +84,7 @@ def note_return(session: Session, bench: Workbench, card_id: int, client_key: st
     session.add(
         ReturnedRecord(
             client_key=client_key,
-            copy=back.copy,
+            copy_id=back.copy,
             card_id=card_id,
             house=back.house,
             score_halves=None if score is None else round(2 * score),
@@ -89,6 +93,25 @@ def note_return(session: Session, bench: Workbench, card_id: int, client_key: st
             returned_on=back.returned_on or bench.today(),
         )
     )
+
+
+def grade_copy(session: Session, bench: Workbench, card_id: int, client_key: str, back: Back) -> None:
+    """Write down a grade that a copy came back with outside any order: it is a graded copy from now on.
+
+    Raises
+    ------
+    NotFoundError
+        When there is no such copy.
+    BoxStateError
+        When it has left, or is out in an order: then it comes back there.
+    BadGradeError
+        When the grade is none from 1 to 10 in halves.
+    """
+    copy = get_copy(session, back.copy)
+    note_return(session, bench, card_id, client_key, back)
+    require_here(copy)
+    copy.grade, copy.house = f"{read_grade(back.grade):g}", back.house
+    book_belonging(session, bench, copy)
     session.commit()
 
 

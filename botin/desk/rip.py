@@ -14,10 +14,12 @@ from sqlalchemy.orm import Session
 from botin.core.entryitems import Entry, EntryItem, Problem
 from botin.core.errors import BoxStateError, EntryError, StaleFormError
 from botin.core.product import Kind, Product
-from botin.desk.owners import owner_of
+from botin.desk.booking import book_closing, unbook_closing
+from botin.desk.owners import has_owners, settle_owners
 from botin.desk.steps import Change, add_step, known_step, pack_row, require_open
 from botin.desk.workbench import Workbench
 from botin.store.boxes import card_ids, get_box
+from botin.store.copies import follow
 from botin.store.models import BoxPackRecord, BoxRecord, ProductRecord, PullRecord
 
 MAX_LINE = 2_000
@@ -134,6 +136,9 @@ def log_entry(
     box.pack = max(pack, 1)
     try:
         session.flush()
+        follow(session, [pull.id for pull in pulls])
+        if any(item.details.owner for item in items) or has_owners(session, box):
+            settle_owners(session, bench, box, [pull.id for pull in pulls])
         alive = [Change("pull", pull.id, {"undone_at": now.isoformat()}, {"undone_at": None}) for pull in pulls]
         moved = [Change("box", box.id, {"pack": hand}, {"pack": box.pack})] if hand != box.pack else []
         add_step(session, box, now, client_key, _words(items), [*alive, *moved])
@@ -167,7 +172,6 @@ def _pulls(
             client_key=f"{client_key}:{place}",
             pack=0 if _is_topper(product, item) else pack,
             logged_at=now,
-            owner=item.details.owner or owner_of(box, product, item.card, pack),
             **cells,
         )
         for place, (item, cells) in enumerate(zip(*read, strict=True))
@@ -289,12 +293,14 @@ def close_box(session: Session, bench: Workbench, box: BoxRecord, seen: int, res
         raise StaleFormError(message)
     box.state, box.closed_at = "closed", bench.now()
     box.rest = rest if rest in ("kept", "sold", "given away") else ""
+    book_closing(session, bench, box)
     session.commit()
     bench.after_closing()
 
 
-def reopen_box(session: Session, box: BoxRecord) -> None:
-    """Open a closed box again, to add or correct cards."""
+def reopen_box(session: Session, bench: Workbench, box: BoxRecord) -> None:
+    """Open a closed box again, to add or correct cards; what its cards cost is shared anew when it is closed."""
     if box.state == "closed":
+        unbook_closing(session, bench, box)
         box.state, box.closed_at = "open", None
         session.commit()

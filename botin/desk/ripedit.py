@@ -12,11 +12,13 @@ from sqlalchemy.orm import Session
 from botin.core.entryitems import EntryItem, Problem
 from botin.core.errors import EntryError, NotFoundError
 from botin.core.product import Card, Product
+from botin.desk.owners import settle_owners
 from botin.desk.rip import product_of_pack
 from botin.desk.steps import Change, add_step, known_step, pack_row, require_open
 from botin.desk.workbench import Workbench
 from botin.store.boxes import card_ids
 from botin.store.catalog import load_product, save_product
+from botin.store.copies import follow
 from botin.store.models import BoxRecord, CardRecord, ProductRecord, PullRecord, SectionRecord
 
 FLAGS = ("short", "over", "flipped", "out of order", "searched?")
@@ -63,6 +65,8 @@ def change_pull(
     for name, value in after.items():
         setattr(pull, name, value)
     add_step(session, box, bench.now(), client_key, "corrected", [Change("pull", pull.id, before, dict(after))])
+    follow(session, [pull.id])
+    settle_owners(session, bench, box, [pull.id])
     session.commit()
 
 
@@ -75,6 +79,7 @@ def remove_pull(session: Session, bench: Workbench, box: BoxRecord, pull_id: int
     pull.undone_at = now
     gone = Change("pull", pull.id, {"undone_at": None}, {"undone_at": now.isoformat()})
     add_step(session, box, now, client_key, "taken out", [gone])
+    follow(session, [pull.id])
     session.commit()
 
 
@@ -93,7 +98,7 @@ def as_typed(session: Session, pull: PullRecord) -> str:
     words += [f"claimed:{details['claimed_on']}"] if details.get("claimed_on") else []
     words += [f"received:{details['received_on']}"] if details.get("received_on") else []
     words += ["?"] if pull.candidates else []
-    words += [f"@{pull.owner.replace(' ', '_')}"] if pull.owner else []
+    words += [f"@{details['owner'].replace(' ', '_')}"] if details.get("owner") else []
     words += [f'"{details["note"]}"'] if details.get("note") else []
     return " ".join(word for word in words if word)
 
@@ -130,7 +135,6 @@ def _columns(session: Session, product_id: int, item: EntryItem) -> dict[str, ob
         "typed": item.typed,
         "details": json.dumps(details, ensure_ascii=False) if details else "",
         "candidates": json.dumps(item.candidates) if item.candidates else "",
-        "owner": item.details.owner,
     }
 
 
@@ -230,6 +234,7 @@ def set_pack(
     for name, value in after.items():
         setattr(row, name, value)
     add_step(session, box, bench.now(), client_key, f"pack {number}", [Change("pack", number, before, dict(after))])
+    settle_owners(session, bench, box)
     session.commit()
 
 
@@ -244,6 +249,7 @@ def set_box(session: Session, bench: Workbench, box: BoxRecord, *, after: dict[s
     for name, value in after.items():
         setattr(box, name, value)
     add_step(session, box, bench.now(), client_key, "how it is logged", [Change("box", box.id, before, dict(after))])
+    settle_owners(session, bench, box)
     session.commit()
 
 

@@ -20,10 +20,12 @@ from botin.core.product import Card, Kind, Product
 from botin.core.recap import Pulled, lines_seen
 from botin.desk.learnedmodel import learned_model
 from botin.desk.opened import counted_packs, packs_known
-from botin.desk.recap import box_cost, pulled_copies
+from botin.desk.pulled import pulled_copies
+from botin.desk.recap import box_cost
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
-from botin.store.boxes import PullRow, copies_owned, pulls_of
+from botin.store.boxes import PullRow, pulls_of
+from botin.store.copies import owned_counts
 from botin.store.models import BoxPackRecord, BoxRecord, ProductRecord
 
 RARE = (Kind.SHORT_PRINT, Kind.VARIATION)
@@ -260,5 +262,5 @@ def case_seen(session: Session, bench: Workbench, box: BoxRecord, product: Produ
 
 
 def already_owned(session: Session, copies: Sequence[Copy]) -> dict[int, int]:
-    """How many copies of each card of these are logged over all boxes, these included."""
-    return copies_owned(session, [copy.row.card_id for copy in copies if copy.row.card_id is not None])
+    """How many copies of each card of these are mine and have not left, these included."""
+    return owned_counts(session, [copy.row.card_id for copy in copies if copy.row.card_id is not None])

@@ -13,8 +13,11 @@ from botin.core.errors import NotFoundError
 from botin.core.money import EXPONENTS
 from botin.core.routing import Go
 from botin.desk.orders import out_counts
+from botin.desk.workbench import Workbench
+from botin.store.catalog import product_of_card
+from botin.store.copies import get_copy
 from botin.store.models import CardRecord, ProductRecord
-from botin.store.models_copies import VerdictRecord
+from botin.store.models_copies import CopyRecord, FlagRecord
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +42,7 @@ class BoardFilter:
 
     def conditions(self) -> list[Any]:
         """Return the SQL of it."""
-        v = VerdictRecord
+        v = FlagRecord
         found: list[Any] = []
         if self.go:
             found.append(func.coalesce(func.nullif(v.chosen, ""), v.go) == self.go)
@@ -60,11 +63,11 @@ def _units() -> Any:
 
 
 SORTS = {
-    "net": ("what it nets", VerdictRecord.net.desc()),
-    "margin": ("margin", VerdictRecord.margin.desc()),
-    "price": ("raw price", VerdictRecord.price.desc()),
-    "copies": ("copies", VerdictRecord.copies.desc()),
-    "loss": ("chance to lose", VerdictRecord.loss_permille.desc()),
+    "net": ("what it nets", FlagRecord.net.desc()),
+    "margin": ("margin", FlagRecord.margin.desc()),
+    "price": ("raw price", FlagRecord.price.desc()),
+    "copies": ("copies", FlagRecord.copies.desc()),
+    "loss": ("chance to lose", FlagRecord.loss_permille.desc()),
 }
 PAGE = 60
 
@@ -73,7 +76,7 @@ PAGE = 60
 class RouteBoard:
     """One page of the board, and the totals by route and currency over everything (minor units)."""
 
-    rows: tuple[tuple[VerdictRecord, CardRecord, str, str], ...]
+    rows: tuple[tuple[FlagRecord, CardRecord, str, str, CopyRecord | None], ...]
     more: bool
     totals: tuple[tuple[str, str, int, int, int], ...]
     versions: int
@@ -81,11 +84,12 @@ class RouteBoard:
 
 def route_board(session: Session, wanted: BoardFilter) -> RouteBoard:
     """Read a page of the board."""
-    v = VerdictRecord
+    v = FlagRecord
     go = func.coalesce(func.nullif(v.chosen, ""), v.go)
     order = SORTS.get(wanted.sort, SORTS["net"])[1]
     rows = session.execute(
-        select(v, CardRecord, ProductRecord.name, ProductRecord.currency)
+        select(v, CardRecord, ProductRecord.name, ProductRecord.currency, CopyRecord)
+        .outerjoin(CopyRecord, CopyRecord.id == v.copy_id)
         .join(CardRecord, CardRecord.id == v.card_id)
         .join(ProductRecord, ProductRecord.id == v.product_id)
         .where(*wanted.conditions())
@@ -99,7 +103,7 @@ def route_board(session: Session, wanted: BoardFilter) -> RouteBoard:
         .group_by(go, ProductRecord.currency)
         .order_by(func.sum(v.net * v.copies).desc())
     ).all()
-    shown = tuple((row[0], row[1], row[2], row[3]) for row in rows[:PAGE])
+    shown = tuple((row[0], row[1], row[2], row[3], row[4]) for row in rows[:PAGE])
     sums = tuple((word, code, count, copies or 0, net or 0) for word, code, count, copies, net in totals)
     return RouteBoard(shown, len(rows) > PAGE, sums, sum(row[2] for row in sums))
 
@@ -115,29 +119,57 @@ def choose(session: Session, ids: Sequence[int], word: str) -> int:
     if word and word not in set(Go):
         message = f"“{word}” is no route. Choose one of {', '.join(Go)}."
         raise NotFoundError(message)
-    found = session.execute(update(VerdictRecord).where(VerdictRecord.id.in_(list(ids))).values(chosen=word))
+    found = session.execute(update(FlagRecord).where(FlagRecord.id.in_(list(ids))).values(chosen=word))
     session.commit()
     return int(getattr(found, "rowcount", 0))
 
 
+def choose_for_copy(session: Session, bench: Workbench, copy_id: int, word: str) -> None:
+    """Set the user's own route for one copy, whatever its version does; empty takes it back.
+
+    Raises
+    ------
+    NotFoundError
+        When the word is no route, or the copy is gone from the records.
+    """
+    if word and word not in set(Go):
+        message = f"“{word}” is no route. Choose one of {', '.join(Go)}."
+        raise NotFoundError(message)
+    copy = get_copy(session, copy_id)
+    row = session.scalar(select(FlagRecord).where(FlagRecord.copy_id == copy_id))
+    if row is None:
+        row = FlagRecord(
+            product_id=product_of_card(session, copy.card_id or 0), card_id=copy.card_id or 0,
+            parallel=copy.parallel, copy_id=copy_id, copies=1, go=word, made_at=bench.now(),
+        )  # fmt: skip
+        session.add(row)
+    row.chosen = word
+    session.commit()
+
+
 def own_routes(session: Session, card_ids: Sequence[int]) -> dict[tuple[int, str], str]:
     """Return the user's own choice for versions of some cards, where one was made."""
-    v = VerdictRecord
+    v = FlagRecord
     rows = session.execute(
-        select(v.card_id, v.parallel, v.chosen).where(v.card_id.in_(list(card_ids)), v.chosen != "")
+        select(v.card_id, v.parallel, v.chosen).where(
+            v.card_id.in_(list(card_ids)), v.chosen != "", v.copy_id.is_(None)
+        )
     )
     return {(card, parallel): chosen for card, parallel, chosen in rows}
 
 
 def waiting(session: Session) -> int:
     """Count the versions to grade or look at that are here: neither decided by the user nor all out for grading."""
-    v = VerdictRecord
+    v = FlagRecord
     wanted = v.go.in_([Go.GRADE.value, Go.LOOK.value]) & (v.chosen == "")
-    count = session.scalar(select(func.count()).where(wanted)) or 0
-    away = out_counts(session)
+    gone = v.copy_id.in_(select(CopyRecord.id).where(CopyRecord.state.in_(("out", "sold", "gone"))))
+    count = session.scalar(select(func.count()).where(wanted, v.copy_id.is_(None) | ~gone)) or 0
+    away = out_counts(session, still_out=True)
     if not count or not away:
         return count
     rows = session.execute(
-        select(v.card_id, v.parallel, v.copies).where(wanted, v.card_id.in_({card for card, _ in away}))
+        select(v.card_id, v.parallel, v.copies).where(
+            wanted, v.copy_id.is_(None), v.card_id.in_({card for card, _ in away})
+        )
     )
     return count - sum(copies <= away.get((card, parallel), 0) for card, parallel, copies in rows)

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Hashable, Iterable, Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial
-from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.damage import damage
-from botin.core.entrywords import Details
 from botin.core.fade import Fade
 from botin.core.gradeforecast import Forecaster, House, compared, house_of
 from botin.core.gradelearning import learn_grader
@@ -29,8 +27,10 @@ from botin.desk.otherways import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings
 from botin.desk.terms import GradingTerms, grading_terms, sale_costs, standards
 from botin.desk.workbench import Workbench
-from botin.store.models import ProductRecord, PullRecord
+from botin.store.copies import get_copy, mine_present
+from botin.store.models import ProductRecord
 from botin.store.models_copies import (
+    CopyRecord,
     GradeCountRecord,
     InspectionRecord,
     ReturnedRecord,
@@ -118,8 +118,12 @@ def judging_key(session: Session, bench: Workbench, record: ProductRecord) -> Ha
     return ("judging", record.id, record.revision, bench.today(), settings, tuple(counts), bodies)
 
 
-def facts_of(j: Judging, card: Card, parallel: str, inspection: Inspection | None) -> tuple[CopyFacts, Guess]:
-    """Gather prices and chances of a copy; a copy with marks is worth less raw."""
+def facts_of(
+    j: Judging, card: Card, parallel: str, inspection: Inspection | None, grade: str = ""
+) -> tuple[CopyFacts, Guess]:
+    """Gather prices and chances of a copy; one with marks is worth less raw, a graded one sells as what it is."""
+    if grade:
+        return _slab_facts(j, card, parallel, grade)
     raw = j.model.estimate(card, parallel)
     by_house: Mapping[str, Mapping[float, float]] = {}
     graded: dict[float, Priced] = {}
@@ -142,15 +146,25 @@ def facts_of(j: Judging, card: Card, parallel: str, inspection: Inspection | Non
     return facts, raw
 
 
+def _slab_facts(j: Judging, card: Card, parallel: str, grade: str) -> tuple[CopyFacts, Guess]:
+    """A graded copy is sold as it is or kept: nobody grades or looks at it again."""
+    price = j.model.estimate(card, parallel, grade)
+    wanted, guessed = j.settings.collects(card), price.found is Found.WIDE
+    facts = CopyFacts(
+        raw=_priced(price), wanted=wanted, inspected=True, fade=j.fade, age_weeks=j.age, guessed=guessed
+    )
+    return facts, price
+
+
 def _priced(guess: Guess) -> Priced:
     return Priced(guess.mean, guess.spread, guess.noise)
 
 
 def verdict_of(
-    j: Judging, card: Card, parallel: str, inspection: Inspection | None = None
+    j: Judging, card: Card, parallel: str, inspection: Inspection | None = None, grade: str = ""
 ) -> tuple[RouteVerdict, Guess]:
-    """Judge one version, or one copy that was looked at."""
-    facts, raw = facts_of(j, card, parallel, inspection)
+    """Judge one version, or one copy that was looked at or graded."""
+    facts, raw = facts_of(j, card, parallel, inspection, grade)
     return judged(j, facts), raw
 
 
@@ -163,21 +177,24 @@ def judged(j: Judging, facts: CopyFacts) -> RouteVerdict:
 
 
 def kept_verdict(
-    session: Session, bench: Workbench, record: ProductRecord, copies: Sequence[tuple[Card, str, Inspection | None]]
+    session: Session,
+    bench: Workbench,
+    record: ProductRecord,
+    copies: Sequence[tuple[Card, str, Inspection | None, str]],
 ) -> list[RouteVerdict]:
-    """Judge some copies; each verdict is made once while what it rests on stays."""
+    """Judge some copies (card, finish, look, grade); each verdict is made once while what it rests on stays."""
     key, j = judging_key(session, bench, record), kept_judging(session, bench, record)
     return [
         bench.keep_small(
-            ("verdict", key, card.section, card.number, parallel, look),
-            partial(_verdict, j, card, parallel, look),
+            ("verdict", key, card.section, card.number, parallel, look, grade),
+            partial(_verdict, j, card, parallel, look, grade),
         )
-        for card, parallel, look in copies
+        for card, parallel, look, grade in copies
     ]
 
 
-def _verdict(j: Judging, card: Card, parallel: str, look: Inspection | None) -> RouteVerdict:
-    return verdict_of(j, card, parallel, look)[0]
+def _verdict(j: Judging, card: Card, parallel: str, look: Inspection | None, grade: str) -> RouteVerdict:
+    return verdict_of(j, card, parallel, look, grade)[0]
 
 
 def flag_of(
@@ -199,50 +216,42 @@ def read_inspection(text: str) -> Inspection:
     return Inspection(**{**values, "marks": tuple(values.get("marks", ()))})
 
 
-def save_inspection(
-    session: Session, bench: Workbench, card_id: int, copy: str, parallel: str, inspection: Inspection
-) -> None:
-    """Keep my look at a copy; a new look replaces the old one."""
-    row = session.scalar(select(InspectionRecord).where(InspectionRecord.copy == copy))
+def save_inspection(session: Session, bench: Workbench, copy_id: int, inspection: Inspection) -> None:
+    """Keep my look at a copy; a new look replaces the old one.
+
+    Raises
+    ------
+    NotFoundError
+        When the copy is not in the records any more.
+    """
+    copy = get_copy(session, copy_id)
+    row = session.scalar(select(InspectionRecord).where(InspectionRecord.copy_id == copy_id))
     if row is None:
-        row = InspectionRecord(copy=copy, card_id=card_id, parallel=parallel, made_at=bench.now(), values="{}")
+        row = InspectionRecord(copy_id=copy_id, made_at=bench.now(), values="{}")
         session.add(row)
-    values = {
-        name: getattr(inspection, name) for name in ("centering", "corners", "edges", "surface", "front", "back")
-    }
-    row.values, row.made_at = json.dumps(values), bench.now()
+    names = ("centering", "corners", "edges", "surface", "front", "back")
+    row.card_id, row.parallel = copy.card_id or 0, copy.parallel
+    row.values, row.made_at = json.dumps({name: getattr(inspection, name) for name in names}), bench.now()
     session.commit()
 
 
-def inspections(session: Session, card_id: int) -> dict[str, Inspection]:
-    """Return the looks at the copies of a card; a copy nobody looked at has the marks noted while it was opened."""
-    i, p = InspectionRecord, PullRecord
-    looks = session.execute(select(i.copy, i.values).where(i.card_id == card_id))
-    marked = session.execute(
-        select(p.id, p.details).where(p.card_id == card_id, p.undone_at.is_(None), p.details.contains("marks"))
-    )
-    return _together(marked, looks)
+def inspections(session: Session, card_id: int) -> dict[int, Inspection]:
+    """Return the looks at my copies of a card; marks noted before stand in for a missing one."""
+    ids = session.scalars(select(CopyRecord.id).where(CopyRecord.card_id == card_id, mine_present()).limit(MOST))
+    return looks_at(session, ids.all())
 
 
-def _together(marked: Iterable[Any], looks: Iterable[Any]) -> dict[str, Inspection]:
-    """Closer looks by copy, the marks noted while opening kept with them; where there is none, the marks alone."""
-    noted, found = _noted(marked), {copy: read_inspection(values) for copy, values in looks}
-    for copy, look in found.items():
-        before = noted[copy].marks if copy in noted else ()
+MOST = 500
+"""Copies of one card whose looks are read."""
+
+
+def looks_at(session: Session, copies: Sequence[int]) -> dict[int, Inspection]:
+    """Return the looks at some copies; marks noted while opening stand in for a missing one and stay beside it."""
+    i, c = InspectionRecord, CopyRecord
+    marked = session.execute(select(c.id, c.marks).where(c.id.in_(list(copies)), c.marks != ""))
+    noted = ((copy, noted_look(marks.split(";"))) for copy, marks in marked)
+    found = {copy: look for copy, look in noted if look is not None}
+    for copy, values in session.execute(select(i.copy_id, i.values).where(i.copy_id.in_(list(copies)))).all():
+        look, before = read_inspection(values), found[copy].marks if copy in found else ()
         found[copy] = replace(look, marks=tuple(dict.fromkeys((*before, *look.marks))))
-    return {**noted, **found}
-
-
-def looks_at(session: Session, pull_ids: Sequence[int]) -> dict[int, Inspection]:
-    """Return the looks at some copies of boxes, by pull; marks noted while opening stand in for a missing one."""
-    i, p = InspectionRecord, PullRecord
-    looks = session.execute(select(i.copy, i.values).where(i.copy.in_([f"pull-{key}" for key in pull_ids])))
-    marked = session.execute(select(p.id, p.details).where(p.id.in_(list(pull_ids)), p.details.contains("marks")))
-    found = _together(marked, looks)
-    return {int(copy.removeprefix("pull-")): look for copy, look in found.items()}
-
-
-def _noted(rows: Iterable[Any]) -> dict[str, Inspection]:
-    """Looks that the marks of some copies stand for, by their names."""
-    looks = ((pull, noted_look(Details.from_dict(json.loads(details)).marks)) for pull, details in rows)
-    return {f"pull-{pull}": look for pull, look in looks if look is not None}
+    return found

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -18,8 +18,9 @@ from botin.core.product import Card, Kind, Section
 from botin.desk.orders import out_counts
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
-from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
-from botin.store.models_copies import ArrivalRecord, DepartureRecord, VerdictRecord
+from botin.store.copies import is_mine, is_present
+from botin.store.models import CardRecord, ProductRecord, SectionRecord
+from botin.store.models_copies import CopyRecord, FlagRecord
 
 MOST_CELLS = 4_000
 
@@ -121,31 +122,21 @@ class Board:
 
 
 def plain_counts(session: Session, section_ids: Sequence[int]) -> dict[int, tuple[int, int, int]]:
-    """Return plain copies there, copies that left, and copies in other finishes, by card."""
-    there: Counter[int] = Counter()
-    other: Counter[int] = Counter()
-    left: Counter[int] = Counter()
-    for model in (PullRecord, ArrivalRecord):
-        rows = session.execute(
-            select(model.card_id, model.parallel == "", func.count())
-            .join(CardRecord, CardRecord.id == model.card_id)
-            .where(CardRecord.section_id.in_(section_ids), model.undone_at.is_(None))
-            .group_by(model.card_id, model.parallel == "")
-        )
-        for card, plain, count in rows:
-            (there if plain else other)[card or 0] += count
-        link = DepartureRecord.pull_id if model is PullRecord else DepartureRecord.arrival_id
-        gone = session.execute(
-            select(model.card_id, model.parallel == "", func.count())
-            .join(DepartureRecord, link == model.id)
-            .join(CardRecord, CardRecord.id == model.card_id)
-            .where(CardRecord.section_id.in_(section_ids), DepartureRecord.undone_at.is_(None))
-            .group_by(model.card_id, model.parallel == "")
-        )
-        for card, plain, count in gone:
-            (there if plain else other)[card or 0] -= count
-            left[card or 0] += count if plain else 0
-    return {card: (there[card], left[card], other[card]) for card in {*there, *other, *left}}
+    """Return my plain copies there, those that left, and those in other finishes, by card."""
+    c, found = CopyRecord, dict[int, list[int]]()
+    rows = session.execute(
+        select(c.card_id, c.parallel == "", is_present(), func.count())
+        .join(CardRecord, CardRecord.id == c.card_id)
+        .where(CardRecord.section_id.in_(section_ids), is_mine(), c.state != "void")
+        .group_by(c.card_id, c.parallel == "", is_present())
+    )
+    for card, plain, present, count in rows:
+        sums = found.setdefault(card or 0, [0, 0, 0])
+        if present:
+            sums[0 if plain else 2] += count
+        elif plain:
+            sums[1] += count
+    return {card: (there, left, other) for card, (there, left, other) in found.items()}
 
 
 def part_of(session: Session, bench: Workbench, product_id: int, section_key: str) -> Part:
@@ -168,9 +159,9 @@ def part_of(session: Session, bench: Workbench, product_id: int, section_key: st
     counts, book = plain_counts(session, [found]), bench.prices(session, record)
     out = out_counts(session, still_out=True)
     judged = session.execute(
-        select(VerdictRecord.card_id, func.coalesce(func.nullif(VerdictRecord.chosen, ""), VerdictRecord.go))
-        .join(CardRecord, CardRecord.id == VerdictRecord.card_id)
-        .where(CardRecord.section_id == found, VerdictRecord.parallel == "")
+        select(FlagRecord.card_id, func.coalesce(func.nullif(FlagRecord.chosen, ""), FlagRecord.go))
+        .join(CardRecord, CardRecord.id == FlagRecord.card_id)
+        .where(CardRecord.section_id == found, FlagRecord.parallel == "", FlagRecord.copy_id.is_(None))
     )
     routes = {card: route for card, route in judged}  # noqa: C416
     ids = session.execute(select(CardRecord.number, CardRecord.id).where(CardRecord.section_id == found)).all()
@@ -199,10 +190,6 @@ def _price(book: PriceBook, card: Card) -> float | None:
     return None if estimate.basis is Basis.NONE else estimate.amount
 
 
-def _day(when: date | datetime | None) -> date | None:
-    return when.date() if isinstance(when, datetime) else when
-
-
 def board(session: Session, bench: Workbench, parts: Sequence[tuple[int, str]], name: str = "") -> Board:
     """Put some sections, also of several products, on one board."""
     found = tuple(part_of(session, bench, product_id, section) for product_id, section in parts)
@@ -226,24 +213,17 @@ def named_sets(session: Session, settings: Settings) -> list[tuple[str, list[tup
 def history(session: Session, parts: Sequence[tuple[int, str]]) -> list[tuple[date, int]]:
     """How many different numbers were there over time: the day each number first came."""
     first: dict[int, date] = {}
+    c = CopyRecord
     for product_id, section in parts:
-        for model, day in ((PullRecord, PullRecord.logged_at), (ArrivalRecord, ArrivalRecord.got_on)):
-            rows = session.execute(
-                select(model.card_id, func.min(day))
-                .join(CardRecord, CardRecord.id == model.card_id)
-                .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-                .where(
-                    SectionRecord.product_id == product_id,
-                    SectionRecord.key == section,
-                    model.parallel == "",
-                    model.undone_at.is_(None),
-                )
-                .group_by(model.card_id)
-            )
-            for card, when in rows:
-                got = _day(when)
-                if card is not None and got is not None:
-                    first[card] = min(first.get(card, got), got)
+        rows = session.execute(
+            select(c.card_id, func.min(func.coalesce(c.got_on, func.date(c.made_at))))
+            .join(CardRecord, CardRecord.id == c.card_id)
+            .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+            .where(SectionRecord.product_id == product_id, SectionRecord.key == section)
+            .where(c.parallel == "", c.state != "void", is_mine())
+            .group_by(c.card_id)
+        )
+        first.update((card or 0, date.fromisoformat(str(day))) for card, day in rows)
     days = Counter(first.values())
     total, found = 0, []
     for got, count in sorted(days.items()):

@@ -11,8 +11,10 @@ from sqlalchemy.orm import Session, selectinload
 
 from botin.core.errors import NotFoundError
 from botin.core.money import Money
+from botin.desk.booking import book_box, cost_of
 from botin.desk.sealed import read_check
 from botin.desk.sentagain import same_again
+from botin.desk.workbench import Workbench
 from botin.store.boxes import boxes_by_state, pull_counts, state_counts
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord
 
@@ -59,11 +61,6 @@ class Shelf:
     closed: tuple[BoxTile, ...]
     products: tuple[ProductTile, ...]
     counts: dict[str, int]
-
-
-def cost_of(box: BoxRecord) -> Money:
-    """Return price, shipping and tax together."""
-    return Money(box.price_minor + box.shipping_minor + box.tax_minor, box.currency)
 
 
 def _tiles(session: Session, state: str, limit: int = 60) -> tuple[BoxTile, ...]:
@@ -158,7 +155,7 @@ def new_box(session: Session, client_key: str, purchase: Purchase) -> BoxRecord:
     return box
 
 
-def buy_box(session: Session, client_key: str, purchase: Purchase) -> BoxRecord:
+def buy_box(session: Session, bench: Workbench, client_key: str, purchase: Purchase) -> BoxRecord:
     """Put a bought box on the shelf; the same key again gives the same box.
 
     Raises
@@ -173,6 +170,8 @@ def buy_box(session: Session, client_key: str, purchase: Purchase) -> BoxRecord:
         return _same_box(known, purchase)
     box = new_box(session, client_key, purchase)
     try:
+        session.flush()
+        book_box(session, bench, box)
         session.commit()
     except IntegrityError:
         session.rollback()

@@ -12,7 +12,9 @@ from sqlalchemy import bindparam, func, select, update
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError, StaleFormError
+from botin.desk.owners import settle_owners
 from botin.desk.workbench import Workbench
+from botin.store.copies import follow
 from botin.store.models import BoxPackRecord, BoxRecord, PullRecord, StepRecord
 
 Cells = dict[str, Any]
@@ -88,12 +90,26 @@ def _value(name: str, value: Any) -> Any:
     return datetime.fromisoformat(value) if name.endswith("_at") and isinstance(value, str) else value
 
 
+MOVED = ("owner", "place")
+"""Columns of a line that steps of older versions changed; a copy has them now, and its owner is settled anew."""
+
+
 def _apply(session: Session, box: BoxRecord, step: StepRecord, side: int) -> None:
     changes = json.loads(step.changes)
     for table, row, *cells in changes if side else reversed(changes):
         target = _target(session, box, table, row)
         for name, value in cells[side].items():
-            setattr(target, name, _value(name, value))
+            if not (table == "pull" and name in MOVED):
+                setattr(target, name, _value(name, value))
+    follow(session, [row for table, row, *_ in changes if table == "pull"])
+
+
+def _lines_of(step: StepRecord) -> list[int] | None:
+    """Return the lines a step changed; None when it changed a pack or the box, which all lines hang on."""
+    changes = json.loads(step.changes)
+    if any(table == "pack" or (table == "box" and "owners" in cells) for table, _, cells, _ in changes):
+        return None
+    return [row for table, row, *_ in changes if table == "pull"]
 
 
 def _turned(session: Session, box: BoxRecord, key: str) -> StepRecord | None:
@@ -124,7 +140,7 @@ def redo(session: Session, bench: Workbench, box: BoxRecord, key: str = "", seen
 
 
 def _turn(
-    session: Session, _bench: Workbench, box: BoxRecord, key: str, seen: str, *, back: bool
+    session: Session, bench: Workbench, box: BoxRecord, key: str, seen: str, *, back: bool
 ) -> StepRecord | None:
     repeated = _turned(session, box, key)
     if repeated is not None:
@@ -140,6 +156,7 @@ def _turn(
     if step is None:
         return None
     _apply(session, box, step, side=0 if back else 1)
+    settle_owners(session, bench, box, _lines_of(step))
     step.state, step.turn_key, step.turns = ("undone" if back else "done"), key, step.turns + 1
     session.commit()
     return step

@@ -9,16 +9,17 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from botin.core.grading import Inspection
 from botin.core.product import Card, Kind
 from botin.core.routenets import routes_of
 from botin.core.routing import Go
 from botin.core.tierchoice import BARRED, TierChoice, TierTerms, choose_tiers, greedy
 from botin.desk.orders import out_counts
-from botin.desk.routing import Judging, facts_of, kept_judging
+from botin.desk.routing import Judging, facts_of, kept_judging, looks_at
 from botin.desk.terms import GradingTerms
 from botin.desk.workbench import Workbench
 from botin.store.models import CardRecord, SectionRecord
-from botin.store.models_copies import VerdictRecord
+from botin.store.models_copies import CopyRecord, FlagRecord
 
 MOST = 500
 SIGNED = frozenset({Kind.AUTOGRAPH.value, Kind.AUTOGRAPH_RELIC.value})
@@ -37,6 +38,12 @@ class Candidate:
     currency: str
     gains: tuple[float, ...]
     fees: tuple[float, ...]
+    copy_id: int | None = None
+
+    @property
+    def key(self) -> str:
+        """What tells it in a form: the very copy, or a card and a finish of which any copy may go."""
+        return f"copy:{self.copy_id}" if self.copy_id else f"{self.card_id}:{self.parallel}"
 
 
 @dataclass(frozen=True)
@@ -93,26 +100,31 @@ def best_mix(session: Session, bench: Workbench, terms: GradingTerms, cash: floa
 
 
 def _candidates(session: Session, bench: Workbench, terms: GradingTerms) -> list[Candidate]:
-    v, found = VerdictRecord, list[Candidate]()
+    v, found = FlagRecord, list[Candidate]()
     wanted = session.execute(
         select(v, CardRecord.number, CardRecord.name, SectionRecord.key, SectionRecord.kind)
         .join(CardRecord, CardRecord.id == v.card_id)
         .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .outerjoin(CopyRecord, CopyRecord.id == v.copy_id)
         .where(v.go.in_([Go.GRADE.value, Go.LOOK.value]), v.chosen.in_(["", Go.GRADE.value]))
+        .where(v.copy_id.is_(None) | CopyRecord.state.in_(("here", "listed")))
         .order_by(v.margin.desc())
         .limit(MOST)
     ).all()
-    away = out_counts(session)
+    away, looks = (
+        out_counts(session, still_out=True),
+        looks_at(session, [row[0].copy_id for row in wanted if row[0].copy_id]),
+    )
     for row, number, name, section, kind in wanted:
         record = bench.record(session, row.product_id)
         j = kept_judging(session, bench, record)
         card = j.product.card_by_number.get((section, number))
-        here = row.copies - away.get((row.card_id, row.parallel), 0)
+        here = row.copies - (away.get((row.card_id, row.parallel), 0) if row.copy_id is None else 0)
         if card is not None and here > 0:
             signed = kind in SIGNED
             one = Candidate(
                 row.card_id, signed, number, name, row.parallel, record.name, record.currency,
-                *_gains(j, card, row.parallel, terms),
+                *_gains(j, card, row.parallel, terms, looks.get(row.copy_id or 0)), row.copy_id,
             )  # fmt: skip
             found += [one] * min(here, MOST - len(found))
         if len(found) >= MOST:
@@ -120,9 +132,11 @@ def _candidates(session: Session, bench: Workbench, terms: GradingTerms) -> list
     return found
 
 
-def _gains(j: Judging, card: Card, parallel: str, terms: GradingTerms) -> tuple[tuple[float, ...], tuple[float, ...]]:
+def _gains(
+    j: Judging, card: Card, parallel: str, terms: GradingTerms, look: Inspection | None
+) -> tuple[tuple[float, ...], tuple[float, ...]]:
     """What each tier adds over the best other route, shipping aside; and its fee."""
-    facts, _ = facts_of(j, card, parallel, None)
+    facts, _ = facts_of(j, card, parallel, look)
     routes = routes_of(facts, j.costs, replace(terms.costs, joined=True))  # the mix adds the membership itself
     other = max(route.mean for route in routes if route.go is not Go.GRADE)
     shared = terms.costs.shipping / max(1, terms.costs.together)

@@ -6,16 +6,21 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import Row, Select, bindparam, func, select
+from sqlalchemy import Row, Select, bindparam, case, func, select
 from sqlalchemy.orm import Session, joinedload
 
 from botin.core.errors import NotFoundError
 from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.models_copies import ME, CopyRecord, PartyRecord
+from botin.store.people import UNSETTLED
 
 
 @dataclass(frozen=True, slots=True)
 class PullRow:
-    """A logged copy with its checklist entry; one that is not on the checklist has only what was typed."""
+    """A line of a log with its checklist entry and its copy; one not on the checklist has only what was typed.
+
+    ``owner`` is empty when the copy is mine, ``?`` while nobody knows whose it is.
+    """
 
     id: int
     pack: int
@@ -32,6 +37,14 @@ class PullRow:
     owner: str
     place: str
     card_id: int | None
+    copy_id: int
+    state: str
+    grade: str
+
+    @property
+    def mine(self) -> bool:
+        """Whether the copy is mine."""
+        return not self.owner
 
     @property
     def unlisted(self) -> bool:
@@ -81,11 +94,6 @@ def state_counts(session: Session) -> dict[str, int]:
     return {state: count for state, count in found}  # noqa: C416  (a Row is not a pair for mypy)
 
 
-def copies_at_most(session: Session, most: int) -> int:
-    """How many copies were logged, counted up to some number: the answer takes no longer with a million."""
-    return session.scalar(select(func.count()).select_from(select(PullRecord.id).limit(most).subquery())) or 0
-
-
 def pull_counts(session: Session, box_ids: Sequence[int]) -> dict[int, int]:
     """How many copies each box has logged."""
     alive = (PullRecord.box_id.in_(box_ids), PullRecord.undone_at.is_(None))
@@ -100,17 +108,25 @@ def pulls_of(session: Session, box_id: int, pack: int | None = None) -> list[Pul
     return [_pull_row(row) for row in session.execute(_PULLS, {"box": box_id})]
 
 
+def lines_named(session: Session, pulls: Sequence[int]) -> list[PullRow]:
+    """Return some lines of a log."""
+    return [_pull_row(row) for row in session.execute(_LINES, {"pulls": list(pulls)})]
+
+
 def _pulls() -> Select[Any]:
-    p, c, s = PullRecord, CardRecord, SectionRecord
-    own = (p.typed, p.details, p.candidates, p.owner, p.place, p.card_id)
+    p, c, s, y = PullRecord, CardRecord, SectionRecord, CopyRecord
+    owner = case((y.owner_id == ME, ""), (y.owner_id.is_(None), UNSETTLED), else_=PartyRecord.name)
+    own = (p.typed, p.details, p.candidates, owner, y.place, p.card_id, y.id, y.state, y.grade)
     wanted: Any = select(p.id, p.pack, s.product_id, s.key, c.number, c.name, p.parallel, p.serial, p.run, *own)
     wanted = wanted.outerjoin(c, c.id == p.card_id).outerjoin(s, s.id == c.section_id)
-    made: Select[Any] = wanted.where(p.box_id == bindparam("box"), p.undone_at.is_(None)).order_by(p.pack, p.id)
+    wanted = wanted.join(y, y.pull_id == p.id).outerjoin(PartyRecord, PartyRecord.id == y.owner_id)
+    made: Select[Any] = wanted.where(p.undone_at.is_(None)).order_by(p.pack, p.id)
     return made
 
 
 # Built once: at the speed of logging, making a statement costs as much as running it.
-_PULLS = _pulls()
+_PULLS = _pulls().where(PullRecord.box_id == bindparam("box"))
+_LINES = _pulls().where(PullRecord.id.in_(bindparam("pulls", expanding=True)))
 _PULLS_OF_PACK = _PULLS.where(PullRecord.pack == bindparam("pack"))
 
 
@@ -128,22 +144,3 @@ def card_ids(session: Session, product_id: int, versions: Sequence[tuple[str, st
         .where(SectionRecord.product_id == product_id, CardRecord.number.in_(numbers))
     )
     return {(section, number): card for section, number, card in found}
-
-
-MANY = 100
-"""Copies are counted up to so many: whoever has a hundred of a card does not ask for the exact number here."""
-
-
-def copies_owned(session: Session, cards: Sequence[int]) -> dict[int, int]:
-    """How many copies of each card are logged over all boxes, at most `MANY`."""
-    return {row[0]: row[1] for row in session.execute(_OWNED, {"cards": list(cards)})}
-
-
-def _owned() -> Select[Any]:
-    alive = select(PullRecord.id).where(PullRecord.card_id == CardRecord.id, PullRecord.undone_at.is_(None))
-    some = alive.correlate(CardRecord).limit(MANY).subquery()
-    counted = select(func.count()).select_from(some).scalar_subquery()
-    return select(CardRecord.id, counted).where(CardRecord.id.in_(bindparam("cards", expanding=True)))
-
-
-_OWNED = _owned()

@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
+from botin.core.errors import NotFoundError
 from botin.core.money import Money
 from botin.core.product import (
     Card,
@@ -32,10 +33,10 @@ from botin.store.models import (
     ParallelRecord,
     ProductRecord,
     PromiseRecord,
-    PullRecord,
     SectionRecord,
     TeamClubRecord,
 )
+from botin.store.models_copies import CopyRecord
 
 
 def save_product(session: Session, product: Product) -> ProductRecord:
@@ -105,7 +106,7 @@ def _sync_sections(session: Session, record: ProductRecord, wanted: Iterable[Sec
         known[section.key] = row
         keep.add(section.key)
     session.flush()
-    pulled = select(CardRecord.section_id).join(PullRecord, PullRecord.card_id == CardRecord.id)
+    pulled = select(CardRecord.section_id).join(CopyRecord, CopyRecord.card_id == CardRecord.id)
     gone = [row.id for key, row in known.items() if key not in keep]
     used = set(session.scalars(pulled.where(CardRecord.section_id.in_(gone)))) if gone else set()
     session.execute(delete(SectionRecord).where(SectionRecord.id.in_([i for i in gone if i not in used])))
@@ -176,7 +177,7 @@ def _drop_unlogged(session: Session, gone: list[int]) -> None:
     """Delete checklist entries that no copy hangs on."""
     for start in range(0, len(gone), 500):
         part = gone[start : start + 500]
-        used = set(session.scalars(select(PullRecord.card_id).where(PullRecord.card_id.in_(part))))
+        used = set(session.scalars(select(CopyRecord.card_id).where(CopyRecord.card_id.in_(part))))
         session.execute(delete(CardRecord).where(CardRecord.id.in_([i for i in part if i not in used])))
 
 
@@ -300,3 +301,19 @@ def _page(session: Session, product_id: int) -> dict[str, Any]:
         "overall": tuple(OverallRow(r.format, r.label, r.kinds, r.packs_per_hit) for r in rows(OverallRecord)),
         "teams": tuple(TeamClub(r.team, r.club) for r in rows(TeamClubRecord)),
     }
+
+
+def product_of_card(session: Session, card_id: int) -> int:
+    """Return the product whose checklist a card is on.
+
+    Raises
+    ------
+    NotFoundError
+        When it is on none.
+    """
+    wanted = select(SectionRecord.product_id).join(CardRecord, CardRecord.section_id == SectionRecord.id)
+    found = session.scalar(wanted.where(CardRecord.id == card_id))
+    if found is None:
+        message = "That card is not on any checklist here. Look it up in the library."
+        raise NotFoundError(message)
+    return found

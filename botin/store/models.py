@@ -221,12 +221,15 @@ class BoxRecord(Base):
     rest: Mapped[str] = mapped_column(default="", server_default="")
     sealed_check: Mapped[str] = mapped_column(default="", server_default="")
     owners: Mapped[str] = mapped_column(default="", server_default="")
+    purchase_id: Mapped[int | None] = mapped_column(ForeignKey("purchase.id"), index=True)
+    delivery: Mapped[str] = mapped_column(default="", server_default="")
+    """Empty once it is here; pre-ordered or on the way until then."""
 
     format: Mapped[FormatRecord] = relationship()
 
 
 class PullRecord(Base):
-    """A logged copy. ``undone_at`` takes it out of every count without deleting it."""
+    """A line of a box's log. ``undone_at`` takes it out of every count without deleting it."""
 
     __tablename__ = "pull"
     __table_args__ = (
@@ -258,8 +261,6 @@ class PullRecord(Base):
     typed: Mapped[str] = mapped_column(default="", server_default="")
     details: Mapped[str] = mapped_column(default="", server_default="")
     candidates: Mapped[str] = mapped_column(default="", server_default="")
-    owner: Mapped[str] = mapped_column(default="", server_default="")
-    place: Mapped[str] = mapped_column(default="", server_default="")
 
 
 class BoxPackRecord(Base):

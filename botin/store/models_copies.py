@@ -45,49 +45,81 @@ class SeenCopyRecord(Base):
     note: Mapped[str] = mapped_column(default="")
 
 
-class ArrivalRecord(Base):
-    """A copy that did not come from one of my boxes: bought, traded, given, of an old part set."""
+ME = 1
+"""Id of the party that is the collector."""
+PRESENT = ("coming", "here", "out", "listed")
+"""States of a copy that has not left: on its way to me, in my place, at a grading house, offered for sale."""
 
-    __tablename__ = "arrival"
+
+class PartyRecord(Base):
+    """Somebody: me, an owner of cards, a buyer, a seller, a house, a channel. A name is one party, in any case."""
+
+    __tablename__ = "party"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    name_key: Mapped[str] = mapped_column(unique=True)
+    note: Mapped[str] = mapped_column(default="", server_default="")
+    made_at: Mapped[datetime]
+
+
+class CopyRecord(Base):
+    """One physical card, from the day it was logged or acquired.
+
+    ``pull_id`` is its line in the log of its box, empty when it came from elsewhere. ``owner_id`` is empty while
+    nobody knows whose it is. A copy that was logged or acquired by mistake is ``void``: it never was.
+    """
+
+    __tablename__ = "copy"
     __table_args__ = (
-        CheckConstraint("cost_minor >= 0", name="not_negative"),
         CheckConstraint("serial IS NULL OR serial BETWEEN 1 AND run", name="serial"),
-        Index("ix_arrival_card_alive", "card_id", sqlite_where=text("undone_at IS NULL")),
+        CheckConstraint("state IN ('coming', 'here', 'out', 'listed', 'sold', 'gone', 'void')", name="state"),
+        CheckConstraint("(state = 'void') = (void_at IS NOT NULL)", name="void"),
+        Index("ix_copy_card", "card_id", "parallel"),
+        Index("ix_copy_box", "box_id"),
+        Index("ix_copy_others", "owner_id", sqlite_where=text("owner_id <> 1")),
+        Index("ix_copy_away", "state", sqlite_where=text("state IN ('coming', 'out', 'listed', 'sold', 'gone')")),
+        Index("ix_copy_purchase_id", "purchase_id", sqlite_where=text("purchase_id IS NOT NULL")),
+        Index("ix_copy_elsewhere", "got_on", sqlite_where=text("pull_id IS NULL")),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    client_key: Mapped[str] = mapped_column(unique=True)
-    card_id: Mapped[int] = mapped_column(ForeignKey("card.id"))
-    parallel: Mapped[str] = mapped_column(default="")
+    pull_id: Mapped[int | None] = mapped_column(ForeignKey("pull.id"), unique=True)
+    box_id: Mapped[int | None] = mapped_column(ForeignKey("box.id"))
+    client_key: Mapped[str | None] = mapped_column(unique=True)
+    card_id: Mapped[int | None] = mapped_column(ForeignKey("card.id"))
+    parallel: Mapped[str] = mapped_column(default="", server_default="")
     serial: Mapped[int | None]
     run: Mapped[int | None]
-    grade: Mapped[str] = mapped_column(default="")
-    came: Mapped[str]
-    source: Mapped[str] = mapped_column(default="")
-    got_on: Mapped[date]
-    cost_minor: Mapped[int] = mapped_column(default=0)
-    currency: Mapped[str]
-    note: Mapped[str] = mapped_column(default="")
+    owner_id: Mapped[int | None] = mapped_column(ForeignKey("party.id"), default=ME, server_default="1")
+    place: Mapped[str] = mapped_column(default="", server_default="")
+    marks: Mapped[str] = mapped_column(default="", server_default="")
+    grade: Mapped[str] = mapped_column(default="", server_default="")
+    house: Mapped[str] = mapped_column(default="", server_default="")
+    certificate: Mapped[str] = mapped_column(default="", server_default="")
+    state: Mapped[str] = mapped_column(default="here", server_default="here")
+    came: Mapped[str] = mapped_column(default="box", server_default="box")
+    source: Mapped[str] = mapped_column(default="", server_default="")
+    got_on: Mapped[date | None]
+    note: Mapped[str] = mapped_column(default="", server_default="")
+    purchase_id: Mapped[int | None] = mapped_column(ForeignKey("purchase.id"))
     made_at: Mapped[datetime]
-    undone_at: Mapped[datetime | None]
+    void_at: Mapped[datetime | None]
 
 
-class DepartureRecord(Base):
-    """A copy that left: sold, swapped, given away, lost. It stays in every count of what was pulled."""
+class DisposalRecord(Base):
+    """How a copy left: sold, swapped, given away, lost. It stays in every count of what was pulled."""
 
-    __tablename__ = "departure"
+    __tablename__ = "disposal"
     __table_args__ = (
-        CheckConstraint("(pull_id IS NULL) <> (arrival_id IS NULL)", name="one_copy"),
         CheckConstraint("price_minor >= 0 AND costs_minor >= 0", name="not_negative"),
-        Index("uq_departure_pull", "pull_id", unique=True, sqlite_where=text("undone_at IS NULL")),
-        Index("uq_departure_arrival", "arrival_id", unique=True, sqlite_where=text("undone_at IS NULL")),
-        Index("ix_departure_left_on", "left_on"),
+        Index("uq_disposal_copy", "copy_id", unique=True, sqlite_where=text("undone_at IS NULL")),
+        Index("ix_disposal_left_on", "left_on"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     client_key: Mapped[str] = mapped_column(unique=True)
-    pull_id: Mapped[int | None] = mapped_column(ForeignKey("pull.id"))
-    arrival_id: Mapped[int | None] = mapped_column(ForeignKey("arrival.id"))
+    copy_id: Mapped[int] = mapped_column(ForeignKey("copy.id"))
     went: Mapped[str]
     left_on: Mapped[date]
     price_minor: Mapped[int] = mapped_column(default=0)
@@ -99,20 +131,25 @@ class DepartureRecord(Base):
     undone_at: Mapped[datetime | None]
 
 
-class VerdictRecord(Base):
-    """Where the copies of a version should go, as last worked out; ``chosen`` is what the user decided instead."""
+class FlagRecord(Base):
+    """Where a copy should go, as last worked out; ``chosen`` is what the user decided instead.
 
-    __tablename__ = "verdict"
+    Without ``copy_id`` it is the flag of all my copies of a version that differ in nothing; ``copies`` counts them.
+    A copy that is graded, marked, looked at or decided by itself has a flag of its own.
+    """
+
+    __tablename__ = "flag"
     __table_args__ = (
-        UniqueConstraint("card_id", "parallel"),
-        Index("ix_verdict_go_net", "go", "net"),
-        Index("ix_verdict_product", "product_id"),
+        Index("uq_flag_version", "card_id", "parallel", unique=True, sqlite_where=text("copy_id IS NULL")),
+        Index("ix_flag_go_net", "go", "net"),
+        Index("ix_flag_product", "product_id"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     product_id: Mapped[int] = mapped_column(ForeignKey("product.id", ondelete="CASCADE"))
     card_id: Mapped[int] = mapped_column(ForeignKey("card.id", ondelete="CASCADE"))
     parallel: Mapped[str] = mapped_column(default="")
+    copy_id: Mapped[int | None] = mapped_column(ForeignKey("copy.id", ondelete="CASCADE"), unique=True)
     copies: Mapped[int] = mapped_column(default=0)
     go: Mapped[str]
     tier: Mapped[str] = mapped_column(default="")
@@ -132,12 +169,12 @@ class VerdictRecord(Base):
 
 
 class InspectionRecord(Base):
-    """My look at a copy; the copy is named like ``pull-12`` or ``arrival-3``."""
+    """My look at a copy."""
 
     __tablename__ = "inspection"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    copy: Mapped[str] = mapped_column(unique=True)
+    copy_id: Mapped[int] = mapped_column(ForeignKey("copy.id", ondelete="CASCADE"), unique=True)
     card_id: Mapped[int] = mapped_column(ForeignKey("card.id", ondelete="CASCADE"), index=True)
     parallel: Mapped[str] = mapped_column(default="")
     values: Mapped[str] = mapped_column(default="{}")
@@ -151,7 +188,7 @@ class ReturnedRecord(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     client_key: Mapped[str] = mapped_column(unique=True)
-    copy: Mapped[str]
+    copy_id: Mapped[int | None] = mapped_column(ForeignKey("copy.id", ondelete="CASCADE"), index=True)
     card_id: Mapped[int] = mapped_column(ForeignKey("card.id", ondelete="CASCADE"), index=True)
     house: Mapped[str] = mapped_column(default="")
     score_halves: Mapped[int | None]
@@ -233,17 +270,11 @@ class GradingCopyRecord(Base):
     """A copy in an order: out until ``back_on``; ``grade_halves`` stays empty when it came back without a grade."""
 
     __tablename__ = "grading_copy"
-    __table_args__ = (
-        CheckConstraint("(pull_id IS NULL) <> (arrival_id IS NULL)", name="one_copy"),
-        Index("uq_grading_copy_pull_out", "pull_id", unique=True, sqlite_where=text("back_on IS NULL")),
-        Index("uq_grading_copy_arrival_out", "arrival_id", unique=True, sqlite_where=text("back_on IS NULL")),
-        Index("ix_grading_copy_pull", "pull_id"),
-    )
+    __table_args__ = (Index("uq_grading_copy_out", "copy_id", unique=True, sqlite_where=text("back_on IS NULL")),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     order_id: Mapped[int] = mapped_column(ForeignKey("grading_order.id", ondelete="CASCADE"), index=True)
     place: Mapped[int]
-    pull_id: Mapped[int | None] = mapped_column(ForeignKey("pull.id"))
-    arrival_id: Mapped[int | None] = mapped_column(ForeignKey("arrival.id"))
+    copy_id: Mapped[int] = mapped_column(ForeignKey("copy.id"), index=True)
     grade_halves: Mapped[int | None]
     back_on: Mapped[date | None]

@@ -41,7 +41,7 @@ def ready_copy(backup: Path, part: Path) -> Path:
 
 def _whole(path: Path) -> None:
     """See that every table and column is there that the program asks for."""
-    import botin.store.models_copies  # noqa: F401, PLC0415  (adds its tables)
+    import botin.store.everytable  # noqa: F401, PLC0415  (adds all tables)
 
     with closing(sqlite3.connect(path)) as data:
         for table in Base.metadata.sorted_tables:

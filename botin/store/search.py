@@ -10,7 +10,9 @@ from typing import Any
 from sqlalchemy import ColumnElement, and_, column, func, or_, select, table, text
 from sqlalchemy.orm import Session
 
-from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord, TeamClubRecord
+from botin.store.copies import mine_present
+from botin.store.models import CardRecord, ProductRecord, SectionRecord, TeamClubRecord
+from botin.store.models_copies import CopyRecord
 
 PAGE = 60
 _INDEX = table("card_search", column("rowid"), column("card_search"))
@@ -139,11 +141,11 @@ def find_cards(session: Session, wanted: CardFilter) -> FoundPage:
 
 
 def where_kept(session: Session, cards: Sequence[int]) -> dict[int, str]:
-    """Say for each card how many copies are logged, and the places they were put away in."""
+    """Say for each card how many copies of it are mine and here, and the places they were put away in."""
     rows = session.execute(
-        select(PullRecord.card_id, PullRecord.place, func.count())
-        .where(PullRecord.card_id.in_(cards), PullRecord.undone_at.is_(None))
-        .group_by(PullRecord.card_id, PullRecord.place)
+        select(CopyRecord.card_id, CopyRecord.place, func.count())
+        .where(CopyRecord.card_id.in_(cards), mine_present())
+        .group_by(CopyRecord.card_id, CopyRecord.place)
     )
     found: dict[int, list[str]] = {}
     for card, place, count in rows:

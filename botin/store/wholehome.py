@@ -25,7 +25,7 @@ _FORMS = {
     "DATE": re.compile(r"\d{4}-\d\d-\d\d"),
     "DATETIME": re.compile(r"\d{4}-\d\d-\d\d \d\d:\d\d:\d\d\.\d{6}"),
 }
-_FILLED = ("product", "box", "arrival", "draft", "terms", "exchange_rate", "grading_order")
+_FILLED = ("product", "box", "copy", "draft", "terms", "exchange_rate", "grading_order")
 """Tables that hold what somebody put there; settings alone do not fill a home."""
 _AT_ONCE = 2_000
 _LARGEST = 2**63
@@ -33,7 +33,7 @@ _LARGEST = 2**63
 
 def shapes() -> list[RecordTable]:
     """Return the tables of a home, those first that others point to."""
-    import botin.store.models_copies  # noqa: F401, PLC0415  (adds its tables)
+    import botin.store.everytable  # noqa: F401, PLC0415  (adds all tables)
 
     about = {mapper.local_table.name: mapper.class_.__doc__ or "" for mapper in Base.registry.mappers}  # type: ignore[attr-defined]
     return [_shape(table, about[table.name]) for table in Base.metadata.sorted_tables]
@@ -183,7 +183,7 @@ def _values(table: str, line: int, cells: Sequence[str], kinds: Sequence[tuple[s
 
 def _value(cell: str, kind: str, needed: bool) -> Cell:
     """Read one cell as its column holds it."""
-    if kind in ("INTEGER", "BOOLEAN", "DATE", "DATETIME") and not cell and not needed:
+    if not cell and not needed:
         return None
     if kind in ("INTEGER", "BOOLEAN"):
         digits = cell.removeprefix("-")

@@ -66,12 +66,14 @@ def create_app(bench: Workbench, secret_key: str, *, demo: bool = False) -> Flas
 
 
 def _register(app: Flask) -> None:
+    from botin.web.books.routes import books_desk  # noqa: PLC0415
     from botin.web.buy.routes import buy  # noqa: PLC0415
     from botin.web.cards.routes import cards  # noqa: PLC0415
     from botin.web.fees.routes import fees  # noqa: PLC0415
     from botin.web.keeping.routes import keeping  # noqa: PLC0415
     from botin.web.library.drafts import drafts  # noqa: PLC0415
     from botin.web.library.routes import library  # noqa: PLC0415
+    from botin.web.people.routes import people_desk  # noqa: PLC0415
     from botin.web.prices.routes import prices  # noqa: PLC0415
     from botin.web.recap.routes import recap  # noqa: PLC0415  (the blueprints import this package)
     from botin.web.rip.beside import openings, putaway, sealed  # noqa: PLC0415
@@ -83,5 +85,5 @@ def _register(app: Flask) -> None:
     from botin.web.shelf.routes import shelf  # noqa: PLC0415
 
     work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, prices, routing)
-    for blueprint in (*work, library, drafts, settings, fees, keeping):
+    for blueprint in (*work, books_desk, people_desk, library, drafts, settings, fees, keeping):
         app.register_blueprint(blueprint)

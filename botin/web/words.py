@@ -38,6 +38,11 @@ def minor(value: int | None, currency: str) -> str:
     return "–" if value is None else money(Money(value, currency))
 
 
+def minor_signed(value: int | None, currency: str) -> str:
+    """Return stored minor units as text, with a sign of its own."""
+    return "–" if value is None else amount(Money(value, currency).major, currency, signed=True)
+
+
 def number(value: float | None, digits: int = 1) -> str:
     """Return a count or ratio: whole when it is whole, else with so many decimals; small ones keep two figures."""
     if value is None:
@@ -151,6 +156,7 @@ def install(app: Flask) -> None:
         amount,
         money,
         minor,
+        minor_signed,
         number,
         percent,
         day,

@@ -20,7 +20,7 @@ from botin.desk.workbench import OF_A_REVISION, Workbench
 from botin.exchange.interpret import About
 from botin.home import utc_now
 from botin.store.models import DraftRecord
-from botin.store.models_copies import VerdictRecord
+from botin.store.models_copies import FlagRecord
 
 
 @pytest.fixture
@@ -30,7 +30,7 @@ def apart(bench: Workbench, home: Path) -> Workbench:
 
 
 def routes(session: Session) -> list[tuple[int, str, str, int]]:
-    v = VerdictRecord
+    v = FlagRecord
     rows = session.execute(select(v.card_id, v.parallel, v.go, v.net).order_by(v.card_id, v.parallel))
     return [tuple(row) for row in rows]  # type: ignore[misc]
 
@@ -39,7 +39,7 @@ def test_the_answer_is_the_same_and_its_progress_is_told(apart: Workbench, sessi
     apart.now = utc_now  # the child has no other clock
     count = judge_all(session, apart)
     here = routes(session)
-    session.execute(delete(VerdictRecord))
+    session.execute(delete(FlagRecord))
     session.commit()
     job = Job("k", "Working out the routes")
     assert run(apart, job, "judge", {}, large=True) == count > 100

@@ -17,6 +17,7 @@ from botin.desk.prepared import How, prepared
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.catalog import save_product
+from botin.store.copies import follow_box
 from botin.store.models import BoxPackRecord, BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord
 from tests.core.small import product
 
@@ -51,6 +52,7 @@ def add_box(session: Session, record: ProductRecord, signed: int, opened: int = 
         PullRecord(box_id=box.id, card_id=card.id, client_key=f"a{number}-{n}", pack=n + 1, logged_at=WHEN)
         for n in range(signed)
     )
+    follow_box(session, box.id)
     session.commit()
     return box
 

@@ -22,7 +22,7 @@ from botin.desk.terms import GRADING, save_terms
 from botin.desk.workbench import Workbench
 from botin.store.catalog import save_product
 from botin.store.models import BoxRecord, CardRecord
-from botin.store.models_copies import GradeCountRecord, ReturnedRecord, VerdictRecord
+from botin.store.models_copies import FlagRecord, GradeCountRecord, ReturnedRecord
 
 TODAY = date(2026, 11, 24)
 
@@ -94,7 +94,7 @@ def test_sealed_boxes_are_routes_of_the_board(session: Session, bench: Workbench
     assert again.go == "sell sealed"
 
 
-def yen(session: Session, net: int) -> VerdictRecord:
+def yen(session: Session, net: int) -> FlagRecord:
     """A version of a product whose currency has no minor unit, netting so many yen."""
     made = Product(
         "yen", "Yen product", formats=(Format("hobby", "Hobby", 10, 5, 12),), currency="JPY",
@@ -103,9 +103,9 @@ def yen(session: Session, net: int) -> VerdictRecord:
     record = save_product(session, made)
     session.flush()
     card = session.scalars(select(CardRecord).order_by(CardRecord.id.desc()).limit(1)).one()
-    row = VerdictRecord(
+    row = FlagRecord(
         product_id=record.id, card_id=card.id, parallel="", copies=2, go="sell now", net=net,
-        made_at=session.scalars(select(VerdictRecord.made_at).limit(1)).one(),
+        made_at=session.scalars(select(FlagRecord.made_at).limit(1)).one(),
     )  # fmt: skip
     session.add(row)
     session.commit()
@@ -117,7 +117,7 @@ def test_the_board_counts_each_currency_by_its_own_units(session: Session, clien
     row = yen(session, 1_200)
     shown = route_board(session, BoardFilter(least=500.0)).rows
     assert row.id in {one.id for one, *_ in shown}
-    assert all(one.net >= (500 if code == "JPY" else 50_000) for one, _, _, code in shown)
+    assert all(one.net >= (500 if code == "JPY" else 50_000) for one, _, _, code, _ in shown)
     totals = {(word, code): net for word, code, _, _, net in route_board(session, BoardFilter()).totals}
     assert totals[("sell now", "JPY")] == 2_400
     assert ("sell now", "EUR") in totals
@@ -126,7 +126,7 @@ def test_the_board_counts_each_currency_by_its_own_units(session: Session, clien
 
 def test_what_the_user_chose_no_longer_waits(session: Session) -> None:
     before = waiting(session)
-    row = session.scalars(select(VerdictRecord).where(VerdictRecord.go == "look closer").limit(1)).one()
+    row = session.scalars(select(FlagRecord).where(FlagRecord.go == "look closer").limit(1)).one()
     choose(session, [row.id], "keep")
     assert waiting(session) in (before - 1, before)  # a version that is all out for grading did not wait
     assert own_routes(session, [row.card_id])[(row.card_id, row.parallel)] == "keep"

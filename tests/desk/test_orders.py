@@ -18,9 +18,7 @@ from botin.desk.setboard import board
 from botin.desk.submission import best_mix
 from botin.desk.terms import grading_terms
 from botin.desk.workbench import Workbench
-from botin.store.graded import grades_of
-from botin.store.models import PullRecord
-from botin.store.models_copies import GradingCopyRecord, GradingOrderRecord, ReturnedRecord
+from botin.store.models_copies import CopyRecord, GradingCopyRecord, GradingOrderRecord, ReturnedRecord
 from tests.web.test_fees import token
 
 TODAY = date(2026, 11, 24)
@@ -29,7 +27,7 @@ TIER = Tier("value", 14.0, days=45, house="House B")
 
 def doubles(session: Session) -> tuple[int, str]:
     """A version of which there are several copies."""
-    p = PullRecord
+    p = CopyRecord
     row = session.execute(
         select(p.card_id, p.parallel)
         .where(p.card_id.is_not(None), p.parallel == "")
@@ -59,12 +57,13 @@ def test_copies_of_an_order_are_out_until_they_are_back(session: Session, bench:
     assert session.scalar(select(func.count()).select_from(GradingOrderRecord)) == 3  # two of the demo and this one
     found = next(order for order in orders.orders(session) if order.record.id == made.id)
     first, second = (copy.id for copy in found.copies)
-    assert orders.grades_came_back(session, bench, [(first, "9.5"), (second, "")], TODAY) == 1
+    assert orders.grades_came_back(session, bench, [orders.Slab(first, "9.5"), orders.Slab(second, "")], TODAY) == 1
     orders.came_back(session, bench, second, "", TODAY)
     assert orders.out_counts(session, still_out=True)[version] == 0
     assert orders.out_counts(session)[version] == 1  # the graded one is spoken for, the refused one is here again
-    pulls = session.scalars(select(GradingCopyRecord.pull_id).where(GradingCopyRecord.id == first)).all()
-    assert grades_of(session, [pull or 0 for pull in pulls]) == {pulls[0]: "9.5"}
+    line = session.get_one(GradingCopyRecord, first)
+    copy = session.get_one(CopyRecord, line.copy_id)
+    assert (copy.grade, copy.house, copy.state) == ("9.5", "House B", "here")
     assert session.scalar(select(ReturnedRecord.house).order_by(ReturnedRecord.id.desc()).limit(1)) == "House B"
     assert calibration(session).count == 11
 
@@ -72,7 +71,9 @@ def test_copies_of_an_order_are_out_until_they_are_back(session: Session, bench:
 def test_a_bad_grade_leaves_the_whole_parcel_out(session: Session, bench: Workbench) -> None:
     copies = [copy.id for copy in orders.orders(session)[0].copies]
     with pytest.raises(BadGradeError):
-        orders.grades_came_back(session, bench, [(copies[0], "9"), (copies[1], "eleven")], TODAY)
+        orders.grades_came_back(
+            session, bench, [orders.Slab(copies[0], "9"), orders.Slab(copies[1], "eleven")], TODAY
+        )
     assert orders.orders(session)[0].out == len(copies)
     with pytest.raises(BoxStateError, match="cannot be back before"):
         orders.came_back(session, bench, copies[0], "9", TODAY - timedelta(400))

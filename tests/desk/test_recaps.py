@@ -26,7 +26,8 @@ from botin.desk.terms import grading_terms
 from botin.desk.workbench import Workbench
 from botin.store.boxes import get_box, pulls_of
 from botin.store.models import BoxRecord, PullRecord
-from botin.store.models_copies import VerdictRecord
+from botin.store.models_books import PostingRecord, TransactionRecord
+from botin.store.models_copies import FlagRecord
 from botin.store.prices import add_prices
 
 TODAY = date(2026, 11, 24)
@@ -48,6 +49,13 @@ def test_a_purchase_is_what_was_bought_on_one_day(session: Session, bench: Workb
     assert [box.id for box in not_closed(session, half.bought_on)] == [half.id]
 
 
+def grading_fees(session: Session, copies: list[int]) -> list[int]:
+    """What grading added to the cost of copies."""
+    p, t = PostingRecord, TransactionRecord
+    rows = select(p.minor).join(t, t.id == p.transaction_id).where(t.kind == "grading", p.copy_id.in_(copies))
+    return list(session.scalars(rows.where(p.account.in_(["cards", "graded and out"]))))
+
+
 def test_every_card_of_a_box_with_worth_cost_and_route(
     session: Session, bench: Workbench, client: FlaskClient
 ) -> None:
@@ -55,9 +63,13 @@ def test_every_card_of_a_box_with_worth_cost_and_route(
     assert len(found.rows) == whole.recap.cards
     prices = [one.price.amount for one in found.rows if one.price]
     assert prices == sorted(prices, reverse=True)
-    assert sum(prices) == pytest.approx(whole.recap.value.value)
+    raw = [one.estimate.amount for one in whole.recap.best]
+    graded = {one.row.id: one.price.amount for one in found.rows if one.price and one.grade}
+    as_raw = sum(one.estimate.amount for one in whole.recap.best if one.pulled.id in graded)
+    assert sum(prices) - sum(graded.values()) + as_raw == pytest.approx(whole.recap.value.value) == sum(raw)
     paid = found.box.price_minor + found.box.shipping_minor + found.box.tax_minor
-    assert sum(one.cost.minor for one in found.rows if one.cost) == paid
+    fees = sum(fee for fee in grading_fees(session, [one.row.copy_id for one in found.rows]))
+    assert sum(one.cost.minor for one in found.rows if one.cost) == paid + fees
     assert {one.go for one in found.rows} <= {go.value for go in Go}
     page = client.get("/recap/1/cards").text
     assert page.count("<tr>") == len(found.rows) + 1
@@ -67,9 +79,7 @@ def test_every_card_of_a_box_with_worth_cost_and_route(
 def test_my_own_route_stands_on_the_recap(session: Session, bench: Workbench, client: FlaskClient) -> None:
     best = box_cards(session, bench, 1).rows[0]
     row = session.scalars(
-        select(VerdictRecord).where(
-            VerdictRecord.card_id == best.row.card_id, VerdictRecord.parallel == best.row.parallel
-        )
+        select(FlagRecord).where(FlagRecord.card_id == best.row.card_id, FlagRecord.parallel == best.row.parallel)
     ).one()
     row.chosen = "bulk"
     session.commit()

@@ -119,7 +119,7 @@ def test_closing_on_an_old_screen_is_refused(session: Session, bench: Workbench,
     rip.close_box(session, bench, box, 1)
     with pytest.raises(BoxStateError):
         rip.open_box(session, bench, box.id)
-    rip.reopen_box(session, box)
+    rip.reopen_box(session, bench, box)
     assert get_box(session, box.id).state == "open"
 
 
@@ -129,11 +129,16 @@ def test_sealed_boxes_take_no_cards(session: Session, bench: Workbench) -> None:
         log(session, bench, sealed, "12", "k")
 
 
-def test_buying_twice_with_one_key_is_one_box(session: Session) -> None:
+def test_buying_twice_with_one_key_is_one_box(session: Session, bench: Workbench) -> None:
     paid = Purchase(1, date(2026, 11, 1), Money(100, "EUR"), Money(0, "EUR"), Money(0, "EUR"))
-    assert buy_box(session, "k", paid).id == buy_box(session, "k", paid).id
+    assert buy_box(session, bench, "k", paid).id == buy_box(session, bench, "k", paid).id
     with pytest.raises(NotFoundError):
-        buy_box(session, "k2", Purchase(999, *(getattr(paid, n) for n in ("bought_on", "price", "shipping", "tax"))))
+        buy_box(
+            session,
+            bench,
+            "k2",
+            Purchase(999, *(getattr(paid, n) for n in ("bought_on", "price", "shipping", "tax"))),
+        )
 
 
 def test_the_shelf_of_the_demo(session: Session) -> None:

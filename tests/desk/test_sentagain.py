@@ -12,13 +12,14 @@ from sqlalchemy.orm import Session
 from botin.core.entry import EntryReader
 from botin.core.errors import StaleFormError
 from botin.core.money import Money
-from botin.desk.copies import Arrival, Departure, add_arrivals, depart
+from botin.desk.copies import Acquisition, acquire
+from botin.desk.disposals import Disposal, dispose
 from botin.desk.returns import Back, note_return
 from botin.desk.rip import log_entry, open_box
 from botin.desk.shelf import Purchase, buy_box
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, PullRecord
-from botin.store.models_copies import ArrivalRecord, ReturnedRecord
+from botin.store.models_copies import CopyRecord, ReturnedRecord
 
 DAY = date(2026, 11, 20)
 EUR = "EUR"
@@ -28,47 +29,47 @@ def rows(session: Session, model: type) -> int:
     return session.scalar(select(func.count()).select_from(model)) or 0
 
 
-def test_a_box(session: Session) -> None:
+def test_a_box(session: Session, bench: Workbench) -> None:
     paid = Purchase(1, DAY, Money(100, EUR), Money(0, EUR), Money(0, EUR))
-    first = buy_box(session, "k", paid)
-    assert buy_box(session, "k", paid) is first
+    first = buy_box(session, bench, "k", paid)
+    assert buy_box(session, bench, "k", paid) is first
     before = rows(session, BoxRecord)
     for other in (replace(paid, price=Money(101, EUR)), replace(paid, format_id=2), replace(paid, tax=Money(1, EUR))):
         with pytest.raises(StaleFormError, match="something else"):
-            buy_box(session, "k", other)
+            buy_box(session, bench, "k", other)
     assert rows(session, BoxRecord) == before
 
 
 def test_copies_from_elsewhere(session: Session, bench: Workbench) -> None:
     record = bench.record(session, 4)
-    came = Arrival("base", "1-3", "", "bought", "a fair", DAY, Money(600, EUR))
-    assert add_arrivals(session, bench, record, "k", came) == 3
-    assert add_arrivals(session, bench, record, "k", came) == 0
+    came = Acquisition("base", "1-3", "", "bought", "a fair", DAY, Money(600, EUR))
+    assert acquire(session, bench, record, "k", came) == 3
+    assert acquire(session, bench, record, "k", came) == 0
     for other in (
         replace(came, numbers="1-4"),
         replace(came, cost=Money(900, EUR)),
         replace(came, numbers="1, 2, 4"),
     ):
         with pytest.raises(StaleFormError):
-            add_arrivals(session, bench, record, "k", other)
-    assert rows(session, ArrivalRecord) == 3
+            acquire(session, bench, record, "k", other)
+    assert session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None))) == 3
 
 
 def test_a_copy_that_leaves(session: Session, bench: Workbench) -> None:
-    one, two = session.scalars(select(PullRecord.id).where(PullRecord.box_id == 2).order_by(PullRecord.id).limit(2))
-    sold = Departure("sold", bench.today(), Money(500, EUR), Money(60, EUR))
-    first = depart(session, bench, "k", sold, pull_id=one)
-    assert depart(session, bench, "k", sold, pull_id=one) is first
+    one, two = session.scalars(select(CopyRecord.id).where(CopyRecord.box_id == 2).order_by(CopyRecord.id).limit(2))
+    sold = Disposal("sold", bench.today(), Money(500, EUR), Money(60, EUR))
+    first = dispose(session, bench, "k", sold, copy_id=one)
+    assert dispose(session, bench, "k", sold, copy_id=one) is first
     with pytest.raises(StaleFormError):
-        depart(session, bench, "k", sold, pull_id=two)
+        dispose(session, bench, "k", sold, copy_id=two)
     with pytest.raises(StaleFormError):
-        depart(session, bench, "k", replace(sold, price=Money(5000, EUR)), pull_id=one)
+        dispose(session, bench, "k", replace(sold, price=Money(5000, EUR)), copy_id=one)
     session.refresh(first)
-    assert (first.pull_id, first.price_minor) == (one, 500)
+    assert (first.copy_id, first.price_minor) == (one, 500)
 
 
 def test_a_grade_that_came_back(session: Session, bench: Workbench) -> None:
-    back = Back("a copy", "9.5", "Ash", DAY)
+    back = Back(1, "9.5", "Ash", DAY)
     before = rows(session, ReturnedRecord)
     note_return(session, bench, 1, "k", back)
     note_return(session, bench, 1, "k", back)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date
 
 import pytest
@@ -14,22 +15,26 @@ from botin.core.money import Money
 from botin.core.numberlist import NumberListError, read_numbers
 from botin.desk.budget import month_of
 from botin.desk.cardpage import card_page
-from botin.desk.copies import Arrival, Departure, add_arrivals, copies_of_card, depart, take_back
+from botin.desk.copies import Acquisition, acquire, copies_of_card
 from botin.desk.copiesfile import copies_csv, import_copies, needs_csv
+from botin.desk.disposals import Disposal, dispose, undo_disposal
 from botin.desk.learning import learned, measured_fit
+from botin.desk.pricing import type_comps
 from botin.desk.recapmore import closed_boxes, period
+from botin.desk.rip import close_box, count_logged, reopen_box
 from botin.desk.setboard import board, history, named_sets
-from botin.desk.settings import Settings
+from botin.desk.settings import Settings, load_settings, save_settings
 from botin.desk.workbench import Workbench
-from botin.store.models import PullRecord
-from botin.store.models_copies import ArrivalRecord
+from botin.store.boxes import get_box
+from botin.store.models_books import PostingRecord
+from botin.store.models_copies import CopyRecord
 
 TODAY = date(2026, 11, 24)
 
 
-def bought(numbers: str, cost: int = 1000, **more: object) -> Arrival:
+def bought(numbers: str, cost: int = 1000, **more: object) -> Acquisition:
     fields = {"parallel": "", "came": "bought", "source": "fair", "got_on": TODAY, "cost": Money(cost, "EUR"), **more}
-    return Arrival("base", numbers, **fields)  # type: ignore[arg-type]
+    return Acquisition("base", numbers, **fields)  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize(
@@ -64,53 +69,67 @@ def test_copies_from_elsewhere_are_all_or_nothing_and_once(session: Session, ben
     before = len(board(session, bench, [(4, "base")]).missing)
     need = [cell.number for cell in board(session, bench, [(4, "base")]).missing[:3]]
     with pytest.raises(NumberListError, match="9999"):
-        add_arrivals(session, bench, record, "k1", bought(f"{need[0]}, 9999"))
-    assert session.scalar(select(func.count()).select_from(ArrivalRecord)) == 0
+        acquire(session, bench, record, "k1", bought(f"{need[0]}, 9999"))
+    assert session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None))) == 0
     for _ in range(2):
-        add_arrivals(session, bench, record, "k2", bought(", ".join(need)))
-    assert session.scalar(select(func.count()).select_from(ArrivalRecord)) == 3
-    assert session.scalar(select(func.sum(ArrivalRecord.cost_minor))) == 1000
+        acquire(session, bench, record, "k2", bought(", ".join(need)))
+    assert session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None))) == 3
+    assert (
+        session.scalar(
+            select(func.sum(PostingRecord.minor)).where(
+                PostingRecord.account == "cards", PostingRecord.box_id.is_(None)
+            )
+        )
+        == 1000
+    )
     assert len(board(session, bench, [(4, "base")]).missing) == before - 3
 
 
 def test_a_copy_leaves_once_and_comes_back(session: Session, bench: Workbench) -> None:
-    pull = session.scalars(select(PullRecord).where(PullRecord.card_id.is_not(None)).limit(1)).one()
-    sold = Departure("sold", TODAY, Money(1250, "EUR"), Money(180, "EUR"))
+    pull = session.scalars(select(CopyRecord).where(CopyRecord.card_id.is_not(None)).limit(1)).one()
+    sold = Disposal("sold", TODAY, Money(1250, "EUR"), Money(180, "EUR"))
     before = month_of(session, TODAY, Settings(), "EUR").back
-    made = depart(session, bench, "d1", sold, pull_id=pull.id)
-    assert depart(session, bench, "d1", sold, pull_id=pull.id).id == made.id
+    made = dispose(session, bench, "d1", sold, copy_id=pull.id)
+    assert dispose(session, bench, "d1", sold, copy_id=pull.id).id == made.id
     with pytest.raises(BoxStateError):
-        depart(session, bench, "d2", sold, pull_id=pull.id)
-    copies = copies_of_card(session, bench, pull.card_id or 0, CostRule.EQUAL)
-    assert next(copy for copy in copies if copy.key == f"pull-{pull.id}").gone is not None
+        dispose(session, bench, "d2", sold, copy_id=pull.id)
+    copies = copies_of_card(session, pull.card_id or 0)
+    assert next(copy for copy in copies if copy.id == pull.id).gone is not None
     assert month_of(session, TODAY, Settings(), "EUR").back - before == Money(1070, "EUR")
-    take_back(session, bench, made.id)
-    assert depart(session, bench, "d3", sold, pull_id=pull.id).id != made.id
+    undo_disposal(session, bench, made.id)
+    assert dispose(session, bench, "d3", sold, copy_id=pull.id).id != made.id
 
 
 def test_a_copys_cost_is_its_share_of_the_box(session: Session, bench: Workbench) -> None:
-    pull = session.scalars(select(PullRecord).where(PullRecord.box_id == 1).limit(1)).one()
-    copy = next(c for c in copies_of_card(session, bench, pull.card_id or 0, CostRule.EQUAL) if c.box_id == 1)
-    count = session.scalar(select(func.count()).select_from(PullRecord).where(PullRecord.box_id == 1)) or 1
+    """Frozen when the box was closed: the price of today changes nothing of it (W22)."""
+    box = get_box(session, 1)
+    save_settings(session, replace(load_settings(session), cost_rule="equal"))
+    reopen_box(session, bench, box)
+    close_box(session, bench, box, count_logged(session, 1))
+    pull = session.scalars(select(CopyRecord).where(CopyRecord.box_id == 1).limit(1)).one()
+    copy = next(c for c in copies_of_card(session, pull.card_id or 0) if c.box_id == 1)
+    count = session.scalar(select(func.count()).select_from(CopyRecord).where(CopyRecord.box_id == 1)) or 1
     assert copy.cost is not None
     assert abs(copy.cost.minor - 11_890 / count) <= 1
     assert card_page(session, bench, pull.card_id or 0).copies
+    type_comps(session, bench, box.format.product, "1 500 510 505")
+    assert next(c for c in copies_of_card(session, pull.card_id or 0) if c.box_id == 1).cost == copy.cost
 
 
 def test_copies_csv_out_and_in_gives_the_same(session: Session, bench: Workbench) -> None:
     record = bench.record(session, 4)
-    add_arrivals(session, bench, record, "k", bought("1-3, 5x2", 1999, source="=cmd"))
-    first = session.scalars(select(ArrivalRecord).order_by(ArrivalRecord.id)).first()
+    acquire(session, bench, record, "k", bought("1-3, 5x2", 1999, source="=cmd"))
+    first = session.scalars(select(CopyRecord).where(CopyRecord.pull_id.is_(None)).order_by(CopyRecord.id)).first()
     assert first is not None
-    depart(
+    dispose(
         session,
         bench,
         "gone",
-        Departure("swapped", TODAY, Money(0, "EUR"), Money(0, "EUR"), "two others"),
-        arrival_id=first.id,
+        Disposal("swapped", TODAY, Money(0, "EUR"), Money(0, "EUR"), "two others"),
+        copy_id=first.id,
     )
-    pull = session.scalars(select(PullRecord).where(PullRecord.box_id == 2).limit(1)).one()
-    depart(session, bench, "box copy", Departure("sold", TODAY, Money(500, "EUR"), Money(60, "EUR")), pull_id=pull.id)
+    pull = session.scalars(select(CopyRecord).where(CopyRecord.box_id == 2).limit(1)).one()
+    dispose(session, bench, "box copy", Disposal("sold", TODAY, Money(500, "EUR"), Money(60, "EUR")), copy_id=pull.id)
     data = copies_csv(session)
     assert b"\n=cmd" not in data
     assert b",=cmd" not in data
@@ -118,8 +137,8 @@ def test_copies_csv_out_and_in_gives_the_same(session: Session, bench: Workbench
     elsewhere = data.replace(b"bought", b"gift")
     assert elsewhere != data
     assert import_copies(session, bench, elsewhere) == 0, "a copy is known by its key, not by its row"
-    for row in session.scalars(select(ArrivalRecord)):
-        row.undone_at = bench.now()
+    for row in session.scalars(select(CopyRecord).where(CopyRecord.pull_id.is_(None))):
+        row.state, row.void_at = "void", bench.now()
     session.commit()
     assert import_copies(session, bench, data) == 5
     assert import_copies(session, bench, data) == 0
@@ -149,11 +168,11 @@ def test_a_row_that_would_be_lost_behind_another_copy_is_named(
     session: Session, bench: Workbench, rows: str, words: str
 ) -> None:
     """A row copied in a spreadsheet to add a second copy keeps the first one's key."""
-    add_arrivals(session, bench, bench.record(session, 4), "k", bought("1", 100))
-    before = session.scalar(select(func.count()).select_from(ArrivalRecord))
+    acquire(session, bench, bench.record(session, 4), "k", bought("1", 100))
+    before = session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None)))
     with pytest.raises(ImportRefusedError, match=words):
         import_copies(session, bench, f"product,section,number,came,cost,copy\n{rows}".encode())
-    assert session.scalar(select(func.count()).select_from(ArrivalRecord)) == before
+    assert session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None))) == before
 
 
 @pytest.mark.parametrize("stamp", ["26,25", "0,25", "3,", "\u00b2,25", "99999999999999999999,25"])
@@ -173,7 +192,7 @@ def test_a_copies_file_with_a_bad_row_stores_nothing(session: Session, bench: Wo
     ):
         with pytest.raises(ImportRefusedError, match=r"copies\.csv:3"):
             import_copies(session, bench, good + bad)
-    assert session.scalar(select(func.count()).select_from(ArrivalRecord)) == 0
+    assert session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None))) == 0
     with pytest.raises(ImportRefusedError):
         import_copies(session, bench, b"")
 
@@ -182,7 +201,7 @@ def test_the_board_adds_up(session: Session, bench: Workbench) -> None:
     found = board(session, bench, [(4, "base")])
     assert len(found.cells) == 792
     assert found.have + len(found.missing) == 792
-    pulls = session.scalar(select(func.count()).select_from(PullRecord).where(PullRecord.box_id.in_([7, 8])))
+    pulls = session.scalar(select(func.count()).select_from(CopyRecord).where(CopyRecord.box_id.in_([7, 8])))
     assert found.have + found.spares == pulls
     assert needs_csv(found, spares=False).count(b"\n") == len(found.missing) + 1
     grown = history(session, [(4, "base")])

@@ -13,7 +13,8 @@ from botin.core.entry import EntryReader
 from botin.core.money import Money
 from botin.core.prices import PriceRow
 from botin.desk.boxlogs import box_logs
-from botin.desk.copies import Arrival, Departure, add_arrivals, depart, take_back, undo_arrival
+from botin.desk.copies import Acquisition, acquire, undo_acquisition
+from botin.desk.disposals import Disposal, dispose, undo_disposal
 from botin.desk.judgeall import _state, _write, is_stale
 from botin.desk.lookagain import settle
 from botin.desk.pricing import add_prices
@@ -24,7 +25,7 @@ from botin.desk.steps import undo
 from botin.desk.terms import save_terms
 from botin.desk.workbench import Workbench
 from botin.store.models import LookAgainRecord, PullRecord
-from botin.store.models_copies import ArrivalRecord, DepartureRecord
+from botin.store.models_copies import CopyRecord, DisposalRecord
 
 EUR = "EUR"
 Change = Callable[[Session, Workbench], object]
@@ -36,28 +37,33 @@ def worked_out(session: Session) -> None:
 
 
 def sold(session: Session, bench: Workbench) -> None:
-    pull = session.scalars(select(PullRecord.id).where(PullRecord.box_id == 2).limit(1)).one()
-    depart(session, bench, "k", Departure("sold", bench.today(), Money(500, EUR), Money(0, EUR)), pull_id=pull)
+    pull = session.scalars(select(CopyRecord.id).where(CopyRecord.box_id == 2).limit(1)).one()
+    dispose(session, bench, "k", Disposal("sold", bench.today(), Money(500, EUR), Money(0, EUR)), copy_id=pull)
 
 
 def sold_and_taken_back(session: Session, bench: Workbench) -> None:
     sold(session, bench)
     worked_out(session)
-    take_back(
-        session, bench, session.scalars(select(DepartureRecord.id).order_by(DepartureRecord.id.desc())).first() or 0
+    undo_disposal(
+        session, bench, session.scalars(select(DisposalRecord.id).order_by(DisposalRecord.id.desc())).first() or 0
     )
 
 
 def came(session: Session, bench: Workbench) -> None:
-    arrival = Arrival("base", "1", "", "bought", "", bench.today(), Money(100, EUR))
-    add_arrivals(session, bench, bench.record(session, 4), "k", arrival)
+    arrival = Acquisition("base", "1", "", "bought", "", bench.today(), Money(100, EUR))
+    acquire(session, bench, bench.record(session, 4), "k", arrival)
 
 
 def came_and_removed(session: Session, bench: Workbench) -> None:
     came(session, bench)
     worked_out(session)
-    undo_arrival(
-        session, bench, session.scalars(select(ArrivalRecord.id).order_by(ArrivalRecord.id.desc())).first() or 0
+    undo_acquisition(
+        session,
+        bench,
+        session.scalars(
+            select(CopyRecord.id).where(CopyRecord.pull_id.is_(None)).order_by(CopyRecord.id.desc())
+        ).first()
+        or 0,
     )
 
 
@@ -79,7 +85,7 @@ def priced(session: Session, bench: Workbench) -> None:
 
 
 def came_back_graded(session: Session, bench: Workbench) -> None:
-    note_return(session, bench, 1, "k", Back("pull-1", "9"))
+    note_return(session, bench, 1, "k", Back(1, "9"))
 
 
 def fees(session: Session, bench: Workbench) -> None:

@@ -176,7 +176,7 @@ BAD: dict[str, Callable[[dict[str, bytes]], None]] = {
     "a number that is too large": lambda m: described(m, "setting.csv", m["setting.csv"]) or described(m, "card.csv", m["card.csv"].replace(b"\r\n1,", b"\r\n99999999999999999999,", 1)),
     "a row that points nowhere": lambda m: described(m, "box.csv", m["box.csv"][: m["box.csv"].index(b"\r\n") + 2]),
     "a row twice": lambda m: described(m, "card.csv", m["card.csv"] + m["card.csv"].splitlines(keepends=True)[1]),
-    "a table that is not there": lambda m: described(m, "departure.csv"),
+    "a table that is not there": lambda m: described(m, "disposal.csv"),
     "a short row": lambda m: described(m, "card.csv", m["card.csv"] + b"1,2\r\n"),
     "a column too many": lambda m: described(m, "setting.csv", b"key,value,more\r\n"),
     "no columns": lambda m: described(m, "setting.csv", b""),

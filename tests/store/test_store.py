@@ -66,7 +66,7 @@ def test_a_second_import_keeps_cards_that_copies_hang_on(session: Session) -> No
     [{"serial": 26, "run": 25}, {"serial": 0, "run": 25}, {"pack": -1}, {"card_id": 10**9}, {"box_id": 10**9}],
 )
 def test_the_store_itself_refuses_nonsense(session: Session, values: dict[str, int]) -> None:
-    good = session.scalars(select(PullRecord).limit(1)).one()
+    good = session.scalars(select(PullRecord).order_by(PullRecord.id).limit(1)).one()
     cells = {
         "box_id": good.box_id,
         "card_id": good.card_id,

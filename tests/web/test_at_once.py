@@ -19,7 +19,7 @@ from botin.desk.judgeall import judge_all
 from botin.desk.rip import count_logged, open_box
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, StepRecord
-from botin.store.models_copies import VerdictRecord
+from botin.store.models_copies import FlagRecord
 from tests.web.test_fees import token
 
 ROUNDS = 12
@@ -146,7 +146,7 @@ def test_cards_are_logged_while_all_routes_are_worked_out(
 
 def test_what_is_chosen_while_routes_are_worked_out_is_kept(bench: Workbench, session: Session) -> None:
     judge_all(session, bench)
-    row = session.scalars(select(VerdictRecord)).first()
+    row = session.scalars(select(FlagRecord)).first()
     assert row is not None
     card, parallel, word = row.card_id, row.parallel, Go.KEEP.value
 
@@ -154,15 +154,15 @@ def test_what_is_chosen_while_routes_are_worked_out_is_kept(bench: Workbench, se
         if not done:
             with bench.sessions() as own:
                 own.execute(
-                    update(VerdictRecord)
-                    .where(VerdictRecord.card_id == card, VerdictRecord.parallel == parallel)
+                    update(FlagRecord)
+                    .where(FlagRecord.card_id == card, FlagRecord.parallel == parallel)
                     .values(chosen=word)
                 )
                 own.commit()
 
     judge_all(session, bench, choose)
     session.expire_all()
-    found = select(VerdictRecord.chosen).where(VerdictRecord.card_id == card, VerdictRecord.parallel == parallel)
+    found = select(FlagRecord.chosen).where(FlagRecord.card_id == card, FlagRecord.parallel == parallel)
     assert session.scalars(found).one() == word
 
 

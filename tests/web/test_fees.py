@@ -24,7 +24,7 @@ from botin.desk.terms import GRADING, SELLING, grading_terms, save_terms, sellin
 from botin.desk.workbench import Workbench
 from botin.exchange.termstext import TermsError
 from botin.store.models import PriceRecord
-from botin.store.models_copies import ExchangeRateRecord, TermsRecord, VerdictRecord
+from botin.store.models_copies import ExchangeRateRecord, FlagRecord, TermsRecord
 
 TODAY = date(2026, 11, 24)
 
@@ -173,7 +173,7 @@ def test_routes_are_stale_when_fees_or_settings_changed(
 
 def test_the_board_says_what_the_price_page_says(session: Session, bench: Workbench) -> None:
     """One judgement on every screen, from the demo as it is built."""
-    v = VerdictRecord
+    v = FlagRecord
     row = session.scalars(select(v).where(v.go == Go.LOOK.value).order_by(v.net.desc())).first()
     assert row is not None
     assert price_page(session, bench, row.card_id, row.parallel).version.verdict.reason[:300] == row.reason

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 import time
 from datetime import date
@@ -16,7 +15,7 @@ from botin.core.compline import CompLineError, read_comp_line
 from botin.core.prices import PriceKind
 from botin.core.routing import Go
 from botin.desk.gradecounts import returned_grades
-from botin.desk.judgeall import judge_all, owned_versions
+from botin.desk.judgeall import judge_all, owned_versions, single_copies
 from botin.desk.pricing import moved_since, price_page
 from botin.desk.returns import calibration
 from botin.desk.routeboard import BoardFilter, route_board
@@ -24,8 +23,8 @@ from botin.desk.submission import best_mix
 from botin.desk.terms import grading_terms
 from botin.desk.workbench import Workbench
 from botin.standins.soldfeed import SimulatedFeed, usable
-from botin.store.models import PriceRecord, PullRecord
-from botin.store.models_copies import InspectionRecord, LookRecord, VerdictRecord
+from botin.store.models import PriceRecord
+from botin.store.models_copies import CopyRecord, FlagRecord, InspectionRecord, LookRecord
 
 TODAY = date(2026, 11, 24)
 
@@ -113,18 +112,18 @@ def test_the_feed_is_seeded_and_labelled_and_its_traps_are_left_out(client: Flas
 
 def test_a_look_at_a_copy_moves_its_routes(client: FlaskClient, session: Session, bench: Workbench) -> None:
     row = session.scalars(
-        select(VerdictRecord).where(VerdictRecord.go.in_(["grade", "look closer"])).order_by(VerdictRecord.net.desc())
+        select(FlagRecord).where(FlagRecord.go.in_(["grade", "look closer"])).order_by(FlagRecord.net.desc())
     ).first()
     assert row is not None
     pull = session.scalars(
-        select(PullRecord).where(PullRecord.card_id == row.card_id, PullRecord.parallel == row.parallel)
+        select(CopyRecord).where(CopyRecord.card_id == row.card_id, CopyRecord.parallel == row.parallel)
     ).first()
     assert pull is not None
     path = f"/prices/card/{row.card_id}?finish={row.parallel}"
     fields = {
         "csrf_token": token(client, path),
         "finish": row.parallel,
-        "copy": f"pull-{pull.id}",
+        "copy": pull.id,
         "corners": "4",
         "edges": "5",
         "surface": "4.5",
@@ -146,8 +145,9 @@ def test_a_look_at_a_copy_moves_its_routes(client: FlaskClient, session: Session
 
 def test_the_board_covers_every_version_that_is_here(session: Session, bench: Workbench) -> None:
     count = judge_all(session, bench)
-    owned = sum(len(owned_versions(session, product)) for product in range(1, 7))
-    assert count == owned == session.scalar(select(func.count()).select_from(VerdictRecord))
+    products = range(1, 7)
+    owned = sum(len(owned_versions(session, one)) + len(single_copies(session, one)) for one in products)
+    assert count == owned == session.scalar(select(func.count()).select_from(FlagRecord))
     board = route_board(session, BoardFilter())
     assert board.versions == count
     assert [row.net for row, *_ in board.rows] == sorted((row.net for row, *_ in board.rows), reverse=True)
@@ -157,7 +157,7 @@ def test_the_board_covers_every_version_that_is_here(session: Session, bench: Wo
 
 
 def test_my_own_route_stays_when_all_are_worked_out_anew(client: FlaskClient, session: Session) -> None:
-    row = session.scalars(select(VerdictRecord).limit(1)).one()
+    row = session.scalars(select(FlagRecord).limit(1)).one()
     key = (row.card_id, row.parallel)
     fields = {"csrf_token": token(client, "/routes/"), "row": str(row.id), "go": "keep"}
     assert client.post("/routes/choose?sort=net", data=fields).status_code == 303
@@ -166,7 +166,7 @@ def test_my_own_route_stays_when_all_are_worked_out_anew(client: FlaskClient, se
     client.post("/routes/again", data=fields)
     session.expire_all()
     again = session.scalars(
-        select(VerdictRecord).where(VerdictRecord.card_id == key[0], VerdictRecord.parallel == key[1])
+        select(FlagRecord).where(FlagRecord.card_id == key[0], FlagRecord.parallel == key[1])
     ).one()
     assert again.chosen == "keep"
 
@@ -174,7 +174,7 @@ def test_my_own_route_stays_when_all_are_worked_out_anew(client: FlaskClient, se
 def test_what_moved_beyond_its_interval_is_pointed_out(
     client: FlaskClient, session: Session, bench: Workbench
 ) -> None:
-    row = session.scalars(select(VerdictRecord).where(VerdictRecord.price > 500).limit(1)).one()
+    row = session.scalars(select(FlagRecord).where(FlagRecord.price > 500).limit(1)).one()
     assert client.get(f"/prices/card/{row.card_id}?finish={row.parallel}").status_code == 200
     assert session.scalar(select(LookRecord.amount).where(LookRecord.card_id == row.card_id)) == row.price
     assert not moved_since(session)
@@ -218,9 +218,9 @@ def test_pages(client: FlaskClient, path: str) -> None:
 def test_returned_grades_teach_and_are_held_against_the_forecast(client: FlaskClient, session: Session) -> None:
     before = calibration(session)
     assert before.count == 10  # the demo's order that came back
-    pull = session.scalars(select(PullRecord).where(PullRecord.card_id.is_not(None)).limit(1)).one()
+    pull = session.scalars(select(CopyRecord).where(CopyRecord.card_id.is_not(None)).limit(1)).one()
     path = f"/prices/card/{pull.card_id}?finish={pull.parallel}"
-    fields = {"csrf_token": token(client, path), "finish": pull.parallel, "copy": f"pull-{pull.id}"}
+    fields = {"csrf_token": token(client, path), "finish": pull.parallel, "copy": pull.id}
     client.post(f"/prices/card/{pull.card_id}/look", data={**fields, "corners": "9.5", "edges": "9.5"})
     for key in ("r1", "r1", "r2"):
         client.post(f"/prices/card/{pull.card_id}/returned", data={**fields, "grade": "8", "client_key": key})
@@ -264,18 +264,18 @@ def test_a_mark_noted_while_opening_moves_the_routes_of_that_copy(
     client: FlaskClient, session: Session, bench: Workbench
 ) -> None:
     row = session.scalars(
-        select(VerdictRecord).where(VerdictRecord.go.in_(["grade", "look closer"])).order_by(VerdictRecord.net.desc())
+        select(FlagRecord).where(FlagRecord.go.in_(["grade", "look closer"])).order_by(FlagRecord.net.desc())
     ).first()
     assert row is not None
     pull = session.scalars(
-        select(PullRecord).where(PullRecord.card_id == row.card_id, PullRecord.parallel == row.parallel)
+        select(CopyRecord).where(CopyRecord.card_id == row.card_id, CopyRecord.parallel == row.parallel)
     ).first()
     assert pull is not None
-    pull.details = json.dumps({"marks": "soft corner;gum stain"})
+    pull.marks = "soft corner;gum stain"
     session.commit()
     found = price_page(session, bench, row.card_id, row.parallel)
     graded = {route.tier: route.mean for route in found.version.verdict.routes if route.go is Go.GRADE}
     noted = {route.tier: route.mean for route in found.copies[0].verdict.routes if route.go is Go.GRADE}
-    assert found.copies[0].key == f"pull-{pull.id}"
+    assert found.copies[0].copy_id == pull.id
     assert all(noted[tier] < graded[tier] for tier in noted)
     assert "noted while opening" in client.get(f"/prices/card/{row.card_id}?finish={row.parallel}").text

@@ -9,8 +9,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.store.models import PullRecord
-from botin.store.models_copies import ArrivalRecord, DepartureRecord
+from botin.store.models_copies import CopyRecord, DisposalRecord
 
 
 def token(client: FlaskClient, path: str) -> str:
@@ -60,22 +59,22 @@ def test_copies_come_and_leave_by_the_forms(client: FlaskClient, session: Sessio
         "came": "trade", "cost": "3", "got_on": "2026-11-20", "back": path,
     }  # fmt: skip
     assert client.post("/sets/arrive", data=fields).location.endswith(path)
-    assert len(session.scalars(select(ArrivalRecord)).all()) == 3
+    assert len(session.scalars(select(CopyRecord).where(CopyRecord.pull_id.is_(None))).all()) == 3
     refused = client.post(
         "/sets/arrive", data={**fields, "client_key": "w2", "numbers": "9999"}, follow_redirects=True
     )
     assert "not on the checklist" in refused.text
     elsewhere = client.post("/sets/arrive", data={**fields, "client_key": "w3", "back": "//other.example/"})
     assert elsewhere.location == "/sets/"
-    pull = session.scalars(select(PullRecord).where(PullRecord.card_id.is_not(None)).limit(1)).one()
+    pull = session.scalars(select(CopyRecord).where(CopyRecord.card_id.is_not(None)).limit(1)).one()
     left = {
-        "csrf_token": fields["csrf_token"], "copy": f"pull-{pull.id}", "client_key": "l1", "went": "sold", "price": "9.50",
+        "csrf_token": fields["csrf_token"], "copy": pull.id, "client_key": "l1", "went": "sold", "price": "9.50",
         "costs": "1.20", "left_on": "2026-11-21",
     }  # fmt: skip
     page = client.post(f"/cards/{pull.card_id}/leave", data=left, follow_redirects=True).text
     assert "sold 21 Nov 2026 for €9.50" in page
-    made = session.scalars(select(DepartureRecord).where(DepartureRecord.pull_id == pull.id)).one()
-    back = {"csrf_token": fields["csrf_token"], "departure": made.id}
+    made = session.scalars(select(DisposalRecord).where(DisposalRecord.copy_id == pull.id)).one()
+    back = {"csrf_token": fields["csrf_token"], "disposal": made.id}
     assert "Taken back" in client.post(f"/cards/{pull.card_id}/back", data=back, follow_redirects=True).text
     bad = client.post(f"/cards/{pull.card_id}/leave", data={**left, "left_on": "soon"}, follow_redirects=True)
     assert "is no day" in bad.text

@@ -12,8 +12,7 @@ from sqlalchemy.orm import Session
 from botin.desk import orders
 from botin.desk.pricing import type_comps
 from botin.desk.workbench import Workbench
-from botin.store.models import PullRecord
-from botin.store.models_copies import ArrivalRecord, DecisionRecord, DepartureRecord, InspectionRecord
+from botin.store.models_copies import CopyRecord, DecisionRecord, DisposalRecord, InspectionRecord
 from tests.web.test_fees import token
 
 
@@ -38,23 +37,23 @@ def test_a_box_that_costs_nothing_may_be_ripped(client: FlaskClient) -> None:
     assert "c-rip" in client.get("/buy/1?format=hobby&price=0").text
 
 
-def copy_of(session: Session) -> PullRecord:
+def copy_of(session: Session) -> CopyRecord:
     """A copy that nobody looked at and that is still here."""
-    looked = [int(name.removeprefix("pull-")) for name in session.scalars(select(InspectionRecord.copy))]
-    query = select(PullRecord).where(PullRecord.card_id.is_not(None), PullRecord.id.not_in(looked))
-    return session.scalars(query.order_by(PullRecord.id).limit(1)).one()
+    looked = session.scalars(select(InspectionRecord.copy_id)).all()
+    query = select(CopyRecord).where(CopyRecord.card_id.is_not(None), CopyRecord.id.not_in(looked))
+    return session.scalars(query.order_by(CopyRecord.id).limit(1)).one()
 
 
 def test_a_look_that_cannot_be_stored_is_kept_as_typed(client: FlaskClient, session: Session) -> None:
     pull = copy_of(session)
     fields = {
-        "csrf_token": token(client), "finish": pull.parallel, "copy": f"pull-{pull.id}", "corners": "12", "front": "56",
+        "csrf_token": token(client), "finish": pull.parallel, "copy": pull.id, "corners": "12", "front": "56",
     }  # fmt: skip
     page = client.post(f"/prices/card/{pull.card_id}/look", data=fields, follow_redirects=True).text
     assert "is not between 1 and 10" in page
     assert 'name="corners" inputmode="decimal" placeholder="1 to 10, halves" value="12"' in page
     assert 'value="56"' in page
-    assert session.scalar(select(func.count()).where(InspectionRecord.copy == f"pull-{pull.id}")) == 0
+    assert session.scalar(select(func.count()).where(InspectionRecord.copy_id == pull.id)) == 0
 
 
 def test_a_grade_that_is_none_is_kept_as_typed(client: FlaskClient, session: Session) -> None:
@@ -62,7 +61,7 @@ def test_a_grade_that_is_none_is_kept_as_typed(client: FlaskClient, session: Ses
     fields = {
         "csrf_token": token(client),
         "finish": pull.parallel,
-        "copy": f"pull-{pull.id}",
+        "copy": pull.id,
         "grade": "elf",
         "client_key": "x",
     }
@@ -74,14 +73,14 @@ def test_a_grade_that_is_none_is_kept_as_typed(client: FlaskClient, session: Ses
 def test_a_sale_that_cannot_be_stored_is_kept_as_typed(client: FlaskClient, session: Session) -> None:
     pull = copy_of(session)
     fields = {
-        "csrf_token": token(client), "copy": f"pull-{pull.id}", "client_key": "leave", "went": "sold", "price": "dear", "costs": "1.20",
+        "csrf_token": token(client), "copy": pull.id, "client_key": "leave", "went": "sold", "price": "dear", "costs": "1.20",
         "came_in": "a swap", "finish": pull.parallel,
     }  # fmt: skip
     page = client.post(f"/cards/{pull.card_id}/leave", data=fields, follow_redirects=True).text
     assert 'value="dear"' in page
     assert 'value="a swap"' in page
     assert re.search(r'<details class="how" open><summary>It leaves', page)
-    assert session.scalar(select(func.count()).where(DepartureRecord.client_key == "leave")) == 0
+    assert session.scalar(select(func.count()).where(DisposalRecord.client_key == "leave")) == 0
 
 
 def test_grades_of_an_order_are_kept_as_typed(client: FlaskClient, session: Session) -> None:
@@ -94,7 +93,7 @@ def test_grades_of_an_order_are_kept_as_typed(client: FlaskClient, session: Sess
 
 
 def test_a_list_of_numbers_is_kept_as_typed(client: FlaskClient, session: Session) -> None:
-    before = session.scalar(select(func.count()).select_from(ArrivalRecord))
+    before = session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None)))
     fields = {
         "csrf_token": token(client), "product_id": "1", "section": "base", "numbers": "1-3, 9999", "cost": "2", "source": "a friend",
         "client_key": "arrive", "back": "/sets/board?part=1:base",
@@ -103,7 +102,7 @@ def test_a_list_of_numbers_is_kept_as_typed(client: FlaskClient, session: Sessio
     assert "9999 not on the checklist" in page
     assert 'value="1-3, 9999"' in page
     assert 'value="a friend"' in page
-    assert session.scalar(select(func.count()).select_from(ArrivalRecord)) == before
+    assert session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None))) == before
 
 
 def test_a_table_that_is_refused_is_where_the_eye_is(client: FlaskClient) -> None:

@@ -2,7 +2,7 @@
 
 from alembic import context
 
-from botin.store import models_copies as models_copies  # noqa: PLC0414  (adds its tables)
+from botin.store import everytable as everytable  # noqa: PLC0414  (adds all tables)
 from botin.store.models import Base
 
 connection = context.config.attributes["connection"]

@@ -8,8 +8,9 @@ from werkzeug.wrappers import Response
 from botin.core.days import typed_day
 from botin.core.errors import BotinError
 from botin.core.money import parse_money
-from botin.desk import copies as desk
+from botin.desk import disposals as desk
 from botin.desk.cardpage import find_card
+from botin.desk.copies import undo_acquisition
 from botin.web.requests import bench, keep_typed, sent_id, session
 
 cards = Blueprint("cards", __name__, template_folder="templates", url_prefix="/cards")
@@ -26,9 +27,8 @@ def leave(card_id: int) -> Response:
     """Note that a copy left: sold, swapped, given away, lost."""
     record, _, _ = find_card(session(), bench(), card_id)
     form = request.form
-    kind, _, number = form.get("copy", "").partition("-")
     try:
-        departure = desk.Departure(
+        disposal = desk.Disposal(
             form.get("went", desk.WENT[0]),
             typed_day(form.get("left_on", ""), bench().today()),
             parse_money(form.get("price") or "0", record.currency),
@@ -36,13 +36,11 @@ def leave(card_id: int) -> Response:
             form.get("came_in", ""),
             form.get("to", ""),
         )
-        which = {"pull": "pull_id", "arrival": "arrival_id"}.get(kind, "pull_id")
-        chosen = {which: int(number) if number.isdecimal() else 0}
-        desk.depart(session(), bench(), form.get("client_key", ""), departure, **chosen)
+        desk.dispose(session(), bench(), form.get("client_key", ""), disposal, copy_id=sent_id("copy"))
     except (BotinError, ValueError) as exc:
         flash(exc.message if isinstance(exc, BotinError) else "Nothing was stored: write the day like 2026-03-14.")
         return _page(card_id, typed=keep_typed(), anchor="copies-head")
-    flash(f"Noted: {departure.went}.")
+    flash(f"Noted: {disposal.went}.")
     return _page(card_id)
 
 
@@ -56,11 +54,14 @@ def _page(card_id: int, typed: str | None = None, anchor: str | None = None) -> 
 
 @cards.post("/<int:card_id>/back")
 def back(card_id: int) -> Response:
-    """Take a departure, or an arrival, back."""
-    if request.form.get("departure"):
-        desk.take_back(session(), bench(), sent_id("departure"))
-        flash("Taken back: the copy is here again.")
-    elif request.form.get("arrival"):
-        desk.undo_arrival(session(), bench(), sent_id("arrival"))
-        flash("Taken out of every count.")
+    """Take it back that a copy left, or that one came."""
+    try:
+        if request.form.get("disposal"):
+            desk.undo_disposal(session(), bench(), sent_id("disposal"))
+            flash("Taken back: the copy is here again.")
+        elif request.form.get("acquired"):
+            undo_acquisition(session(), bench(), sent_id("acquired"))
+            flash("Taken out of every count.")
+    except BotinError as exc:
+        flash(exc.message)
     return redirect(url_for("cards.card", card_id=card_id), 303)

@@ -12,15 +12,15 @@ from botin.core.findings import Severity
 from botin.core.grading import inspection_of
 from botin.desk.buying import products_to_buy
 from botin.desk.cardpage import card_page, find_card
-from botin.desk.copies import WENT
+from botin.desk.disposals import WENT
 from botin.desk.pricefiles import export_prices, import_prices
 from botin.desk.pricing import fetch, forget, made_up, moved_since, price_page, sealed_prices, type_comps
-from botin.desk.returns import Back, note_return
+from botin.desk.returns import Back, grade_copy
 from botin.desk.routing import save_inspection
 from botin.standins.soldfeed import SimulatedFeed
 from botin.web.prices.months import months_picture
 from botin.web.prices.picture import price_picture
-from botin.web.requests import bench, keep_typed, new_key, session
+from botin.web.requests import bench, keep_typed, new_key, sent_id, session
 from botin.web.routing.routes import judge_anew
 
 prices = Blueprint("prices", __name__, template_folder="templates", url_prefix="/prices")
@@ -130,9 +130,9 @@ def look(card_id: int) -> Response:
         values = {name: _number(form.get(name, ""), 1, 10) for name in PARTS}
         sides = {name: _number(form.get(name, ""), 50, 100) for name in ("front", "back")}
         look = inspection_of({**values, **sides})
-        save_inspection(session(), bench(), card_id, form.get("copy", ""), parallel, look)
-    except ValueError as exc:
-        flash(f"Nothing was stored: {exc}")
+        save_inspection(session(), bench(), sent_id("copy"), look)
+    except (BotinError, ValueError) as exc:
+        flash(exc.message if isinstance(exc, BotinError) else f"Nothing was stored: {exc}")
         return _typed(card_id, parallel, "look-head")
     flash("Kept. Its routes follow from it.")
     return redirect(url_for("prices.card", card_id=card_id, finish=parallel, _anchor="routes-head"), 303)
@@ -143,8 +143,8 @@ def returned(card_id: int) -> Response:
     """Write down a grade that came back: it teaches bias and noise."""
     form, parallel = request.form, request.form.get("finish", "")
     try:
-        found = Back(form.get("copy", ""), form.get("grade", ""), form.get("house", "").strip()[:80])
-        note_return(session(), bench(), card_id, form.get("client_key", ""), found)
+        found = Back(sent_id("copy"), form.get("grade", ""), form.get("house", "").strip()[:80])
+        grade_copy(session(), bench(), card_id, form.get("client_key", ""), found)
     except BotinError as exc:
         flash(exc.message)
         return _typed(card_id, parallel, "back-head")

@@ -11,7 +11,8 @@ from botin.core.errors import NotFoundError
 from botin.core.recap import Pulled
 from botin.desk.learning import learned, run_follows
 from botin.desk.productpage import printed_run
-from botin.desk.recap import box_recap, pulled_copies
+from botin.desk.pulled import pulled_copies
+from botin.desk.recap import box_recap
 from botin.desk.recapcards import at_opening, box_cards, graded_since
 from botin.desk.recapmore import BoxMore, box_more, closed_boxes, not_closed, period, told, years
 from botin.desk.routeboard import own_routes
@@ -61,7 +62,7 @@ def _more(record: BoxRecord) -> tuple[BoxMore, list[Pulled]]:
     product = bench().product(session(), record.format.product)
     pulled = pulled_copies(product, pulls_of(session(), record.id))
     book = bench().prices(session(), record.format.product)
-    value = sum(book.estimate(copy.card, copy.parallel).amount for copy in pulled)
+    value = sum(book.estimate(copy.card, copy.parallel).amount for copy in pulled if copy.mine)
     return box_more(session(), bench(), record, pulled, value), pulled
 
 

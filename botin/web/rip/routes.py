@@ -138,7 +138,7 @@ def close(box_id: int) -> Answer:
 @rip.post("/<int:box_id>/reopen")
 def reopen(box_id: int) -> Answer:
     """Open a closed box again."""
-    desk_rip.reopen_box(session(), get_box(session(), box_id))
+    desk_rip.reopen_box(session(), bench(), get_box(session(), box_id))
     return redirect(url_for("rip.desk", box_id=box_id), 303)
 
 

@@ -16,13 +16,13 @@ from botin.core.routing import Go
 from botin.desk import apart
 from botin.desk.apart import StoppedError
 from botin.desk.judgeall import is_stale
-from botin.desk.orders import grades_came_back, orders, send, take_back_order
+from botin.desk.orders import Chosen, Slab, grades_came_back, not_back, orders, send, take_back_order
 from botin.desk.returns import calibration
 from botin.desk.routeboard import SORTS, BoardFilter, choose, route_board
 from botin.desk.sealedroutes import sealed_routes
 from botin.desk.submission import best_mix
 from botin.desk.terms import grading_terms
-from botin.store.boxes import copies_at_most
+from botin.store.copies import copies_at_most
 from botin.store.models import ProductRecord
 from botin.web.requests import bench, is_fragment, keep_typed, let_write, new_key, session
 
@@ -140,18 +140,25 @@ def sent() -> Response:
     form = request.form
     terms = grading_terms(session(), bench().today())
     tier = next((tier for tier in terms.costs.tiers if tier.label == form.get("tier", "")), None)
-    parts = (text.partition(":") for text in form.getlist("copy"))
-    versions = [(int(key), finish) for key, _, finish in parts if key.isdecimal()]
+    chosen = [one for text in form.getlist("copy") if (one := _chosen_copy(text)) is not None]
     try:
         if tier is None:
             message = "That tier is not among your tiers any more. Choose the mix anew."
             raise NotFoundError(message)
-        made = send(session(), bench(), form.get("client_key", ""), tier, _day("sent_on"), versions)
+        made = send(session(), bench(), form.get("client_key", ""), tier, _day("sent_on"), chosen)
     except (BotinError, ValueError) as exc:
         return _not_stored(exc)
     else:
-        flash(f"Noted: {len(versions)} in {tier.label}, due about {made.due_on:%d %B}. The parcel must hold them so.")
+        flash(f"Noted: {len(chosen)} in {tier.label}, due about {made.due_on:%d %B}. The parcel must hold them so.")
     return redirect(url_for("routing.grading", _anchor="orders-head"), 303)
+
+
+def _chosen_copy(text: str) -> Chosen | None:
+    """Read what a ticked box stands for: the very copy (``copy:12``) or a card and a finish."""
+    key, _, rest = text.partition(":")
+    if key == "copy":
+        return int(rest) if rest.isdecimal() else None
+    return (int(key), rest) if key.isdecimal() else None
 
 
 def _day(name: str) -> date:
@@ -162,13 +169,17 @@ def _day(name: str) -> date:
 def back() -> Response:
     """Note what came back: a grade for each copy that was filled in, all or none."""
     form = request.form
-    filled = [(int(name.removeprefix("grade-")), form[name]) for name in form if re.fullmatch(r"grade-\d+", name)]
+    lines = [name.removeprefix("grade-") for name in form if re.fullmatch(r"grade-\d{1,15}", name)]
+    slabs = [Slab(int(line), form[f"grade-{line}"], form.get(f"cert-{line}", "")) for line in lines]
     try:
         if form.get("undo", "").isdecimal():
             take_back_order(session(), bench(), int(form["undo"]))
             flash("Taken back: its copies are here again.")
+        elif form.get("not_back", "").isdecimal():
+            not_back(session(), bench(), int(form["not_back"]))
+            flash("Taken back: that copy is out again, and its grade teaches nothing.")
         else:
-            count = grades_came_back(session(), bench(), filled, _day("back_on"))
+            count = grades_came_back(session(), bench(), slabs, _day("back_on"))
             flash(f"{count} came back. The forecasts learn from them." if count else "Fill in a grade first.")
     except (BotinError, ValueError) as exc:
         return _not_stored(exc)

@@ -13,7 +13,7 @@ from botin.core.errors import BotinError, NotFoundError
 from botin.core.finishing import Terms, finish
 from botin.core.money import Money, parse_money
 from botin.desk.buying import products_to_buy
-from botin.desk.copies import CAME, Arrival, add_arrivals
+from botin.desk.copies import CAME, Acquisition, acquire
 from botin.desk.copiesfile import copies_csv, import_copies, needs_csv
 from botin.desk.learning import measured_fit
 from botin.desk.prepared import How, prepared, repeats_of
@@ -157,7 +157,7 @@ def arrive() -> AnyResponse:
     back = form.get("back", "")
     back = back if back.startswith("/sets/") else url_for("sets.index")
     try:
-        arrival = Arrival(
+        acquisition = Acquisition(
             form.get("section", ""),
             form.get("numbers", ""),
             form.get("parallel", "").strip(),
@@ -166,7 +166,7 @@ def arrive() -> AnyResponse:
             typed_day(form.get("got_on", ""), bench().today()),
             parse_money(form.get("cost") or "0", record.currency),
         )
-        count = add_arrivals(session(), bench(), record, form.get("client_key", ""), arrival)
+        count = acquire(session(), bench(), record, form.get("client_key", ""), acquisition)
     except (BotinError, ValueError) as exc:
         flash(exc.message if isinstance(exc, BotinError) else "Nothing was stored: write the day like 2026-03-14.")
         return redirect(f"{back}{'&' if '?' in back else '?'}typed={keep_typed()}#arrive-head", 303)

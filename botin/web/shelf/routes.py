@@ -53,7 +53,7 @@ def _bought(
     over = month.over(purchase.price + purchase.shipping + purchase.tax)
     if over is not None and form.over_budget.data != "asked":
         return render_template("shelf/buy.html", form=form, choices=choices, over=over, month=month), 409
-    box = desk.buy_box(session(), str(form.client_key.data), purchase)
+    box = desk.buy_box(session(), bench(), str(form.client_key.data), purchase)
     flash(f"Box {box.id} is on the shelf.")
     return redirect(url_for("shelf.index", _anchor=f"box-{box.id}"), 303)
 

@@ -1,0 +1,169 @@
+"""The physical cards: kept in step with the log of their box, and the one answer to “is it here”."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from sqlalchemy import ColumnElement, Select, bindparam, func, select, text
+from sqlalchemy.orm import Session
+
+from botin.core.errors import BoxStateError, NotFoundError
+from botin.store.models import CardRecord
+from botin.store.models_copies import ME, PRESENT, CopyRecord
+
+MANY = 100
+"""Copies are counted up to so many: whoever has a hundred of a card does not ask for the exact number here."""
+
+
+def is_mine() -> ColumnElement[bool]:
+    """Whether a copy is my own: another owner's is nowhere mine, nor is one of which nobody knows whose it is."""
+    return CopyRecord.owner_id == ME
+
+
+def is_present() -> ColumnElement[bool]:
+    """Whether a copy has not left: it is here, at a grading house, or offered for sale."""
+    return CopyRecord.state.in_(PRESENT)
+
+
+def is_here() -> ColumnElement[bool]:
+    """Whether a copy is in my place, so that one may send, sell or swap it."""
+    return CopyRecord.state.in_(("here", "listed"))
+
+
+def mine_present() -> ColumnElement[bool]:
+    """Whether a copy is mine and has not left: what counts in worth, sets and flags."""
+    return is_mine() & is_present()
+
+
+def get_copy(session: Session, copy_id: int) -> CopyRecord:
+    """Read a copy that was not taken out of the records.
+
+    Raises
+    ------
+    NotFoundError
+        When there is none.
+    """
+    found = session.get(CopyRecord, copy_id, populate_existing=True)
+    if found is None or found.state == "void":
+        message = "That copy is not in the records any more. Go back to its card."
+        raise NotFoundError(message)
+    return found
+
+
+def copy_words(session: Session, copy: CopyRecord) -> str:
+    """Return a copy in words: number, name, finish and serial."""
+    card = session.get(CardRecord, copy.card_id) if copy.card_id else None
+    words = [card.number, card.name] if card else ["a card that is not on the checklist"]
+    words += [copy.parallel, f"{copy.serial}/{copy.run}" if copy.serial else ""]
+    return " ".join(word for word in words if word)
+
+
+WHERE_IT_IS = {
+    "coming": "has not arrived yet",
+    "out": "is out for grading: take it in first",
+    "sold": "has left, sold: take its sale back first",
+    "gone": "has left: take that back first",
+    "void": "is not in the records any more",
+}
+
+
+def require_here(copy: CopyRecord) -> None:
+    """Refuse what can only be done with a card in hand.
+
+    Raises
+    ------
+    BoxStateError
+        With where it is.
+    """
+    if copy.state in WHERE_IT_IS:
+        message = f"That copy {WHERE_IT_IS[copy.state]}."
+        raise BoxStateError(message)
+
+
+_DETAIL = "CASE WHEN p.details = '' THEN '' ELSE coalesce(json_extract(p.details, '$.{}'), '') END"
+_SOME, _ALL = "p.id IN (SELECT value FROM json_each(:pulls))", "p.box_id = :box"
+_FOLLOW = (
+    "INSERT INTO copy (pull_id, box_id, card_id, parallel, serial, run, marks, certificate, state, came, made_at, "  # noqa: S608
+    "void_at) SELECT p.id, p.box_id, p.card_id, p.parallel, p.serial, p.run, "
+    f"{_DETAIL.format('marks')}, {_DETAIL.format('certificate')}, "
+    "CASE WHEN p.undone_at IS NULL THEN 'here' ELSE 'void' END, 'box', p.logged_at, "
+    "p.undone_at FROM pull p WHERE {} "
+    "ON CONFLICT (pull_id) DO UPDATE SET card_id = excluded.card_id, parallel = excluded.parallel, "
+    "serial = excluded.serial, run = excluded.run, marks = excluded.marks, void_at = excluded.void_at, "
+    "certificate = CASE WHEN excluded.certificate <> '' THEN excluded.certificate ELSE copy.certificate END, "
+    "state = CASE WHEN excluded.state = 'void' OR copy.state = 'void' THEN excluded.state ELSE copy.state END"
+)
+
+
+_AWAY = (
+    "SELECT coalesce(card.number, p.typed), c.state FROM pull p JOIN copy c ON c.pull_id = p.id "
+    "LEFT JOIN card ON card.id = p.card_id WHERE {} AND p.undone_at IS NOT NULL "
+    "AND c.state IN ('out', 'sold', 'gone') LIMIT 1"
+)
+_FOLLOW_SOME, _FOLLOW_ALL = text(_FOLLOW.format(_SOME)), text(_FOLLOW.format(_ALL))
+_AWAY_SOME, _AWAY_ALL = text(_AWAY.format(_SOME)), text(_AWAY.format(_ALL))
+
+
+def follow(session: Session, pulls: Sequence[int]) -> None:
+    """Make or change the copies of some lines of a log as the lines stand now.
+
+    Raises
+    ------
+    BoxStateError
+        When a line is taken out whose copy has left or is out for grading.
+    """
+    session.flush()
+    named = {"pulls": json.dumps(list(pulls))}
+    _refuse_away(session.execute(_AWAY_SOME, named).first())
+    session.execute(_FOLLOW_SOME, named)
+
+
+def follow_box(session: Session, box_id: int) -> None:
+    """Do the same for all lines of a box."""
+    session.flush()
+    _refuse_away(session.execute(_AWAY_ALL, {"box": box_id}).first())
+    session.execute(_FOLLOW_ALL, {"box": box_id})
+
+
+def _refuse_away(away: Any) -> None:
+    if away is not None:
+        message = f"Nothing was changed. The card {away[0]} that would be taken out {WHERE_IT_IS[away[1]]}."
+        raise BoxStateError(message)
+
+
+def set_owners(session: Session, owners: Mapping[int, int | None]) -> None:
+    """Set whose the copies of some lines of a log are, by line."""
+    for pull, owner in owners.items():
+        session.execute(_OWNER, {"pull": pull, "owner": owner})
+
+
+_OWNER = text("UPDATE copy SET owner_id = :owner WHERE pull_id = :pull AND owner_id IS NOT :owner")
+
+
+def owned_counts(session: Session, cards: Sequence[int]) -> dict[int, int]:
+    """How many copies of each card I hold, at most `MANY`."""
+    return {row[0]: row[1] for row in session.execute(_OWNED, {"cards": list(cards)})}
+
+
+def _owned() -> Select[Any]:
+    some = select(CopyRecord.id).where(CopyRecord.card_id == CardRecord.id, mine_present())
+    counted = select(func.count()).select_from(some.correlate(CardRecord).limit(MANY).subquery()).scalar_subquery()
+    return select(CardRecord.id, counted).where(CardRecord.id.in_(bindparam("cards", expanding=True)))
+
+
+# Built once: at the speed of logging, making a statement costs as much as running it.
+_OWNED = _owned()
+
+
+def copies_at_most(session: Session, most: int) -> int:
+    """How many copies there are, counted up to some number: the answer takes no longer with a million."""
+    return session.scalar(select(func.count()).select_from(select(CopyRecord.id).limit(most).subquery())) or 0
+
+
+def copies_of_version(session: Session, card_id: int, parallel: str) -> list[CopyRecord]:
+    """Return my copies of a version that are in my place without a grade: those of boxes first, the oldest first."""
+    c = CopyRecord
+    wanted = select(c).where(c.card_id == card_id, c.parallel == parallel, is_mine(), is_here(), c.grade == "")
+    return list(session.scalars(wanted.order_by(c.pull_id.is_(None), c.id).execution_options(populate_existing=True)))

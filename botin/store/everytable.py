@@ -1,0 +1,5 @@
+"""Importing this knows every table: each module of models adds its own to the one register."""
+
+from botin.store import models as models  # noqa: PLC0414
+from botin.store import models_books as models_books  # noqa: PLC0414
+from botin.store import models_copies as models_copies  # noqa: PLC0414

@@ -1,0 +1,128 @@
+"""The page Books and the pages of people, by the browser's requests."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+import pytest
+from flask.testing import FlaskClient
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from botin.core.books import Account
+from botin.desk.accounts import books
+from botin.desk.workbench import Workbench
+from botin.store.books import totals
+from botin.store.models_books import PostingRecord, TransactionRecord
+from botin.store.models_copies import CopyRecord
+from botin.store.people import party_named
+from tests.web.test_fees import token
+
+
+def sums(session: Session) -> dict[str, int]:
+    found = next(one for one in totals(session) if one.currency == "EUR")
+    return {account.value: minor for account, minor in found.by_account.items()}
+
+
+def test_the_page_adds_up(client: FlaskClient, session: Session, bench: Workbench) -> None:
+    page = client.get("/books/").text
+    for words in ("Books", "went out", "came back", "realised", "on paper", "boxes bought", "By product", "By month"):
+        assert words in page
+    found = books(session, bench)
+    by = sums(session)
+    assert found.all.cash == by["cash"] == found.all.came_in - found.all.spent
+    assert sum(part.result.cash for part in found.months) == by["cash"]
+    assert (
+        found.all.realised == found.all.cash + found.all.stock - found.all.of([Account.PREPAID]) * -1 + found.all.owed
+    )
+    assert sum(part.result.realised for part in found.products) == found.all.realised
+
+
+def test_what_was_written_down_is_taken_back_by_its_mirror(client: FlaskClient, session: Session) -> None:
+    before = sums(session)
+    fields = {
+        "csrf_token": token(client), "client_key": "n1", "currency": "EUR", "what": "materials", "amount": "12.50",
+        "words": "100 sleeves", "day": "2026-11-20",
+    }  # fmt: skip
+    for _ in range(2):
+        assert "Written into the books" in client.post("/books/note", data=fields, follow_redirects=True).text
+    assert sums(session)["materials"] == 1_250
+    assert sums(session)["cash"] == before["cash"] - 1_250
+    made = session.scalar(select(TransactionRecord.id).where(TransactionRecord.client_key == "n1"))
+    back = {"csrf_token": fields["csrf_token"], "entry": str(made)}
+    for _ in range(2):
+        assert client.post("/books/back", data=back).status_code == 303
+    assert sums(session)["materials"] == 0
+    assert sums(session)["cash"] == before["cash"]
+    assert session.scalar(select(func.count()).where(TransactionRecord.voids_id == made)) == 1
+    assert "taken back" in client.get("/books/").text
+
+
+@pytest.mark.parametrize(
+    ("more", "words"),
+    [
+        ({"amount": "0"}, "above 0"),
+        ({"amount": "-4"}, "above 0"),
+        ({"amount": "dear"}, "dear"),
+        ({"day": "2027-01-01"}, "lies ahead"),
+        ({"what": "got from"}, "whom it was paid"),
+        ({"what": "bribes"}, "none of"),
+        ({"day": "soon"}, "no day"),
+    ],
+)
+def test_what_cannot_be_is_refused_with_what_was_typed(
+    client: FlaskClient, session: Session, more: dict[str, str], words: str
+) -> None:
+    before = session.scalar(select(func.count()).select_from(TransactionRecord))
+    fields = {
+        "csrf_token": token(client), "client_key": "bad", "currency": "EUR", "what": "postage", "amount": "3",
+        "words": "stamps for Eva", "day": "2026-11-20", **more,
+    }  # fmt: skip
+    page = client.post("/books/note", data=fields, follow_redirects=True).text
+    assert words in page
+    assert "stamps for Eva" in page
+    assert session.scalar(select(func.count()).select_from(TransactionRecord)) == before
+
+
+def test_an_entry_of_a_box_is_not_taken_back_here(client: FlaskClient, session: Session) -> None:
+    made = session.scalars(select(TransactionRecord).where(TransactionRecord.kind == "purchase").limit(1)).one()
+    back = {"csrf_token": token(client), "entry": str(made.id)}
+    assert "where it happened" in client.post("/books/back", data=back, follow_redirects=True).text
+    assert session.scalar(select(func.count()).where(TransactionRecord.voids_id.is_not(None))) == 0
+
+
+def test_the_ledger_has_every_posting(client: FlaskClient, session: Session) -> None:
+    rows = list(csv.DictReader(io.StringIO(client.get("/books/ledger.csv").text)))
+    assert len(rows) == session.scalar(select(func.count()).select_from(PostingRecord))
+    sides = [sum(float(row[side] or 0) for row in rows) for side in ("debit", "credit")]
+    assert sides[0] == pytest.approx(sides[1]) > 0
+    assert client.get("/books/journal.beancount").text.startswith('option "title"')
+
+
+def test_a_person_has_his_cards_and_his_balance(client: FlaskClient, session: Session, bench: Workbench) -> None:
+    mira = party_named(session, "Mira", bench.now())
+    copy = session.scalars(select(CopyRecord).where(CopyRecord.card_id.is_not(None)).limit(1)).one()
+    copy.owner_id = mira.id
+    session.commit()
+    fields = {
+        "csrf_token": token(client), "client_key": "p1", "currency": "EUR", "what": "got from", "amount": "20",
+        "person": "  mira ", "day": "2026-11-20",
+    }  # fmt: skip
+    assert client.post("/books/note", data=fields).status_code == 303
+    page = client.get(f"/people/{mira.id}").text
+    assert "Mira" in page
+    assert "you owe" in page
+    assert "20.00" in page
+    assert page.count("<tr>") >= 3
+    listed = client.get("/people/").text
+    assert listed.count("Mira") == 1
+    assert "is owed" in client.get("/books/").text
+    assert client.get("/people/999").status_code == 404
+
+
+def test_empty_books_say_what_comes_first(tmp_path: object, client: FlaskClient, session: Session) -> None:
+    _ = tmp_path
+    assert client.get("/books/?currency=XYZ&page=0").status_code == 200
+    assert client.get("/books/?page=99").status_code == 200
+    assert session.scalar(select(func.count()).select_from(PostingRecord))
