@@ -348,6 +348,10 @@ class Product:
         """Return the finishes of the cards of one group of a section by key."""
         return self._finishes.get((section, group), {})
 
+    def finish_words(self) -> list[tuple[str, str]]:
+        """Return key and label of every finish, each once."""
+        return list({row.key: row.label for row in self.parallels}.items())
+
     def is_numbered(self, section: str, parallel: str) -> bool:
         """Whether the cards of a section have a serial in a finish (plain when it is empty)."""
         return any(row.key == parallel and row.run_text for row in self.parallels_by_section.get(section, ()))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 
@@ -18,7 +18,7 @@ from botin.desk.opened import counted_base, opened_packs
 from botin.desk.pulled import pulled_copies
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, bases, free_key, live, live_of_box, post, sums_where, void
+from botin.store.books import Event, bases, free_key, live, live_of_box, post, postings_of, sums_where, void
 from botin.store.boxes import PullRow, pulls_of
 from botin.store.copies import copy_words
 from botin.store.models import BoxRecord, FormatRecord
@@ -128,13 +128,25 @@ def unbook_left(session: Session, bench: Workbench, gone: DisposalRecord) -> Non
         post(session, bench.now(), Event(OPENING, gone.left_on, key, "its true cost comes back with it"), rows)
 
 
-def book_closing(session: Session, bench: Workbench, box: BoxRecord) -> None:
-    """Share what a box cost over its copies and freeze it there."""
+def frozen_shares(session: Session, box: BoxRecord) -> dict[int, int]:
+    """Return the parts in which a closed box was shared over its copies, as they were frozen."""
+    found: dict[int, int] = {}
+    for made in live_of_box(session, OPENING, box.id):
+        for row in postings_of(session, made.id):
+            if row.about.copy is not None:
+                found[row.about.copy] = found.get(row.about.copy, 0) + row.minor
+    return found
+
+
+def book_closing(session: Session, bench: Workbench, box: BoxRecord, shares: Mapping[int, int] | None = None) -> None:
+    """Share what a box cost over its copies and freeze it there: by the rule, or in the parts of before."""
     copies = _opened(session, bench, box)
     settings = load_settings(session)
+    if shares is not None:
+        copies = [replace(copy, value=float(max(0, shares.get(copy.basis.about.copy or 0, 0)))) for copy in copies]
     packs = Packs(box.format.packs_per_box, opened_packs(session, box), box.rest, counted_base(session, box.id))
-    rule = rule_of(settings)
-    bulk = 0.0 if rule is CostRule.HITS else settings.bulk_below * BULK_SHARE
+    rule = rule_of(settings) if shares is None else CostRule.BY_VALUE
+    bulk = 0.0 if rule is CostRule.HITS or shares is not None else settings.bulk_below * BULK_SHARE
     rows = rules.close_box(cost_of(box), about_box(box), copies, rule, packs, bulk)
     day = bench.day_of(box.closed_at or bench.now())
     event = Event(OPENING, day, free_key(session, f"close-{box.id}"), f"{box.label or f'box {box.id}'} opened")

@@ -176,6 +176,7 @@ class OwnedCopy:
     got_on: date | None
     cost: Money | None
     gone: DisposalRecord | None
+    note: str = ""
 
     @property
     def out(self) -> bool:
@@ -218,5 +219,5 @@ def _owned(
         copy.id, copy.parallel, copy.serial, copy.run, copy.grade, copy.house, copy.certificate, copy.marks,
         copy.state, copy.place, owner, copy.owner_id, origin, copy.pull_id is None, copy.box_id,
         copy.got_on or copy.made_at.date(), Money(basis.minor, basis.currency) if known else None,
-        gone,
+        gone, copy.note,
     )  # fmt: skip

@@ -48,14 +48,18 @@ def _came_on(session: Session, bench: Workbench, copy: CopyRecord) -> date:
     return bench.day_of(box.opened_at) if box.opened_at is not None else box.bought_on
 
 
-def _check(disposal: Disposal, came: date, today: date) -> None:
+def check_disposal(session: Session, bench: Workbench, copy: CopyRecord, disposal: Disposal) -> None:
     """Refuse what cannot be.
 
     Raises
     ------
     DisposalError
-        Before it came, after today, or a sale without a price.
+        Before it came, after today, in a way nothing leaves, or a sale without a price.
     """
+    came, today = _came_on(session, bench, copy), bench.today()
+    if disposal.went not in WENT:
+        message = f"“{disposal.went}” is none of {', '.join(WENT)}."
+        raise DisposalError(message)
     if disposal.left_on < came:
         message = f"It came on {came.isoformat()} and cannot have left on {disposal.left_on.isoformat()}."
         raise DisposalError(message)
@@ -87,14 +91,14 @@ def dispose(
         return known
     copy = get_copy(session, copy_id)
     require_here(copy)
-    _check(disposal, _came_on(session, bench, copy), bench.today())
+    check_disposal(session, bench, copy, disposal)
     return _leave(session, bench, client_key, disposal, copy)
 
 
 def _leave(
     session: Session, bench: Workbench, client_key: str, disposal: Disposal, copy: CopyRecord
 ) -> DisposalRecord:
-    went = disposal.went if disposal.went in WENT else WENT[0]
+    went = disposal.went
     made = DisposalRecord(
         client_key=client_key,
         copy_id=copy.id,

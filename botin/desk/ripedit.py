@@ -193,9 +193,20 @@ def proposals(product: Product, typed: str) -> list[Version]:
 
 
 def add_to_checklist(
-    session: Session, bench: Workbench, box: BoxRecord, pull: PullRecord, card: Card, client_key: str
+    session: Session,
+    bench: Workbench,
+    box: BoxRecord,
+    pull: PullRecord,
+    card: Card,
+    client_key: str,
+    finish: str = "",
 ) -> None:
-    """Put an unlisted card onto the checklist of its product, and the copy onto it.
+    """Put an unlisted card onto the checklist of its product, and the copy onto it in its finish.
+
+    Parameters
+    ----------
+    finish : str
+        Key of the finish, empty where it is plain; a copy with a serial takes the one finish of that run by itself.
 
     Raises
     ------
@@ -216,8 +227,27 @@ def add_to_checklist(
     if (card.section, card.number) in product.card_by_number:
         message = f"Number {card.number} is on that section’s list already. Match the copy to it instead."
         raise EntryError(message)
+    parallel = finish or pull.parallel or _finish_of_run(product, card, pull.run)
     save_product(session, replace(product, cards=(*product.cards, card)))
-    settle(session, bench, box, pull, (card.section, card.number, pull.parallel), client_key)
+    settle(session, bench, box, pull, (card.section, card.number, parallel), client_key)
+
+
+def _finish_of_run(product: Product, card: Card, run: int | None) -> str:
+    """Return the finish that a stamped run stands for in a section; empty for a copy without a serial.
+
+    Raises
+    ------
+    EntryError
+        When no finish has that run, or several have: then it must be said.
+    """
+    if run is None:
+        return ""
+    found = [key for key, row in product.finishes(card.section, card.group).items() if row.stamped == run]
+    if len(found) != 1:
+        why = "no finish of that section is" if not found else f"{', '.join(found)} are"
+        message = f"It is stamped /{run}, and {why} numbered to {run}. Say which finish it is."
+        raise EntryError(message)
+    return found[0]
 
 
 def set_pack(

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import Session, joinedload, selectinload
 
+from botin.core.books import Account
 from botin.core.errors import NotFoundError
 from botin.core.money import Money
 from botin.desk.booking import book_box, cost_of
+from botin.desk.opened import opened_packs
 from botin.desk.sealed import read_check
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
+from botin.store.books import Sums, sums_by_box
 from botin.store.boxes import boxes_by_state, pull_counts, state_counts
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord
 
@@ -50,6 +54,7 @@ class ProductTile:
     formats: tuple[str, ...]
     cards: int
     boxes: int
+    aside: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +64,7 @@ class Shelf:
     sealed: tuple[BoxTile, ...]
     open: tuple[BoxTile, ...]
     closed: tuple[BoxTile, ...]
+    kept: tuple[BoxTile, ...]
     products: tuple[ProductTile, ...]
     counts: dict[str, int]
 
@@ -90,17 +96,46 @@ def _tiles(session: Session, state: str, limit: int = 60) -> tuple[BoxTile, ...]
 def shelf(session: Session) -> Shelf:
     """Read the shelf; at most 60 boxes of each state, the latest first."""
     tiles = {state: _tiles(session, state) for state in ("sealed", "open", "closed")}
-    return Shelf(tiles["sealed"], tiles["open"], tiles["closed"], product_tiles(session, 12), state_counts(session))
+    counts = state_counts(session)
+    kept = kept_packs(session)
+    return Shelf(tiles["sealed"], tiles["open"], tiles["closed"], kept, product_tiles(session, 12), counts)
 
 
-def product_tiles(session: Session, limit: int = 60) -> tuple[ProductTile, ...]:
-    """Return products with their sizes, the newest first."""
+def kept_packs(session: Session, limit: int = 60) -> tuple[BoxTile, ...]:
+    """Return closed boxes of which packs were kept sealed; ``packs`` counts those, ``cost`` is their part."""
+    boxes = session.scalars(
+        select(BoxRecord)
+        .where(BoxRecord.state == "closed", BoxRecord.rest == "kept")
+        .options(joinedload(BoxRecord.format).joinedload(FormatRecord.product))
+        .order_by(BoxRecord.closed_at.desc())
+        .limit(limit)
+    ).all()
+    sums = sums_by_box(session, [box.id for box in boxes])
+    return tuple(tile for box in boxes if (tile := _kept_tile(session, box, sums.get(box.id, []))) is not None)
+
+
+def _kept_tile(session: Session, box: BoxRecord, sums: Sequence[Sums]) -> BoxTile | None:
+    fmt = box.format
+    packs = fmt.packs_per_box - opened_packs(session, box)
+    cost = next((one[Account.BOXES] for one in sums if one.currency == box.currency), 0)
+    if packs <= 0:
+        return None
+    return BoxTile(
+        box.id, box.label, fmt.product.name, fmt.product_id, fmt.label, fmt.key, "sealed", box.bought_on,
+        Money(cost, box.currency), packs, packs * fmt.cards_per_pack, 0, 1,
+    )  # fmt: skip
+
+
+def product_tiles(session: Session, limit: int = 60, *, aside: bool = False) -> tuple[ProductTile, ...]:
+    """Return products with their sizes, the newest first; those set ``aside`` too when they are asked for."""
     p = ProductRecord
-    wanted = select(p).order_by(p.released_on.desc(), p.name).limit(limit).options(selectinload(p.formats))
-    products = session.scalars(wanted).all()
+    wanted = select(p).order_by(p.set_aside, p.released_on.desc(), p.name).limit(limit)
+    wanted = wanted.options(selectinload(p.formats))
+    products = session.scalars(wanted if aside else wanted.where(~p.set_aside)).all()
     owned = (
         select(FormatRecord.product_id, func.count(BoxRecord.id))
         .join(BoxRecord, BoxRecord.format_id == FormatRecord.id)
+        .where(BoxRecord.state != "removed")
         .group_by(FormatRecord.product_id)
     )
     boxes = {row[0]: row[1] for row in session.execute(owned)}
@@ -113,6 +148,7 @@ def product_tiles(session: Session, limit: int = 60) -> tuple[ProductTile, ...]:
             tuple(fmt.label for fmt in row.formats),
             row.cards,
             boxes.get(row.id, 0),
+            row.set_aside,
         )
         for row in products
     )
@@ -193,6 +229,7 @@ def format_choices(session: Session) -> list[tuple[int, str, str]]:
     rows = session.execute(
         select(FormatRecord, ProductRecord)
         .join(ProductRecord, ProductRecord.id == FormatRecord.product_id)
+        .where(~ProductRecord.set_aside)
         .order_by(ProductRecord.name, FormatRecord.id)
     )
     return [(fmt.id, f"{product.name} · {fmt.label}", product.currency) for fmt, product in rows]

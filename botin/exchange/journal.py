@@ -29,8 +29,8 @@ NAMES = {
 }
 """How the accounts are called in the journal."""
 COLUMNS = (
-    "entry", "day", "kind", "words", "with", "account", "debit", "credit", "currency", "product", "box", "copy", "order",
-    "estimated", "takes_back",
+    "entry", "day", "kind", "words", "with", "account", "debit", "credit", "currency", "product", "box", "copy",
+    "order", "estimated", "takes_back",
 )  # fmt: skip
 
 

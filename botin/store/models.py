@@ -40,6 +40,8 @@ class ProductRecord(Base):
     currency: Mapped[str] = mapped_column(default="EUR")
     revision: Mapped[int] = mapped_column(default=1)
     cards: Mapped[int] = mapped_column(default=0, server_default="0")
+    set_aside: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Out of every list to choose from, since it is done with; what is logged of it stays."""
 
     formats: Mapped[list[FormatRecord]] = relationship(
         back_populates="product", cascade="all, delete-orphan", order_by="FormatRecord.id"
@@ -193,12 +195,12 @@ class PriceRecord(Base):
 
 
 class BoxRecord(Base):
-    """A box bought: sealed, open or closed."""
+    """A box bought: sealed, open or closed; sold as it was, or removed since it was never bought."""
 
     __tablename__ = "box"
     __table_args__ = (
         CheckConstraint("price_minor >= 0 AND shipping_minor >= 0 AND tax_minor >= 0", name="not_negative"),
-        CheckConstraint("state IN ('sealed', 'open', 'closed')", name="state"),
+        CheckConstraint("state IN ('sealed', 'open', 'closed', 'sold', 'removed')", name="state"),
         Index("ix_box_state_bought", "state", "bought_on"),
     )
 

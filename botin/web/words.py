@@ -12,6 +12,7 @@ from botin.core.money import Money, exponent
 from botin.core.prices import Basis, Estimate
 from botin.core.printrun import Interval
 from botin.desk.recap import BestCard, BoxRecap
+from botin.exchange.package import amount_text
 
 MINUS = "−"
 SIGNS = {"EUR": "€", "USD": "$", "GBP": "£", "JPY": "¥"}
@@ -36,6 +37,11 @@ def money(value: Money | None) -> str:
 def minor(value: int | None, currency: str) -> str:
     """Return stored minor units as text."""
     return "–" if value is None else money(Money(value, currency))
+
+
+def plain_amount(value: int | None, currency: str) -> str:
+    """Return stored minor units as one types them: ``12.50``; empty for nothing."""
+    return amount_text(Money(value, currency)) if value else ""
 
 
 def minor_signed(value: int | None, currency: str) -> str:
@@ -157,6 +163,7 @@ def install(app: Flask) -> None:
         money,
         minor,
         minor_signed,
+        plain_amount,
         number,
         percent,
         day,

@@ -152,7 +152,9 @@ def test_how_copies_left(landed: Path, moved: Path) -> None:
 
 
 def test_everything_else_is_as_it_was(landed: Path, moved: Path) -> None:
-    for table in ("product", "format", "section", "card", "parallel", "odds", "price", "step", "box_pack", "setting"):
+    products = [{name: value for name, value in row.items() if name != "set_aside"} for row in rows(moved, "product")]
+    assert products == rows(landed, "product")
+    for table in ("format", "section", "card", "parallel", "odds", "price", "step", "box_pack", "setting"):
         assert rows(landed, table) == rows(moved, table)
     more = {"purchase_id", "delivery"}
     boxes = [{name: value for name, value in row.items() if name not in more} for row in rows(moved, "box")]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 
 import pytest
 from flask.testing import FlaskClient
@@ -12,8 +13,11 @@ from sqlalchemy.orm import Session
 
 from botin.core.books import Account
 from botin.desk.accounts import books
+from botin.desk.rip import count_logged
 from botin.desk.workbench import Workbench
 from botin.store.books import totals
+from botin.store.boxes import get_box
+from botin.store.models import CardRecord, PriceRecord, SectionRecord
 from botin.store.models_books import PostingRecord, TransactionRecord
 from botin.store.models_copies import CopyRecord
 from botin.store.people import party_named
@@ -96,7 +100,8 @@ def test_the_ledger_has_every_posting(client: FlaskClient, session: Session) -> 
     rows = list(csv.DictReader(io.StringIO(client.get("/books/ledger.csv").text)))
     assert len(rows) == session.scalar(select(func.count()).select_from(PostingRecord))
     sides = [sum(float(row[side] or 0) for row in rows) for side in ("debit", "credit")]
-    assert sides[0] == pytest.approx(sides[1]) > 0
+    assert sides[0] == pytest.approx(sides[1])
+    assert sides[0] > 0
     assert client.get("/books/journal.beancount").text.startswith('option "title"')
 
 
@@ -126,3 +131,88 @@ def test_empty_books_say_what_comes_first(tmp_path: object, client: FlaskClient,
     assert client.get("/books/?currency=XYZ&page=0").status_code == 200
     assert client.get("/books/?page=99").status_code == 200
     assert session.scalar(select(func.count()).select_from(PostingRecord))
+
+
+def test_a_box_is_corrected_sealed_again_and_removed_by_the_browser(client: FlaskClient, session: Session) -> None:
+    """Boxes 4 and 5 of the demo are sealed."""
+    before = sums(session)
+    fields = {
+        "csrf_token": token(client), "client_key": "c1", "format_id": str(get_box(session, 4).format_id), "bought_on": "2026-11-18",
+        "price": "119.50", "shipping": "6.90", "tax": "", "label": "mistyped",
+    }  # fmt: skip
+    page = client.get("/boxes/4/correct").text
+    assert 'value="109.50"' in page
+    assert "Never bought?" in page
+    assert client.post("/boxes/4/correct", data=fields).status_code == 303
+    assert sums(session)["cash"] == before["cash"] - 1_000
+    page = client.get("/boxes/4/correct").text
+    assert "price 10950 → 11950" in page
+    assert client.post("/boxes/4/correct", data={**fields, "client_key": "c2", "price": "dear"}).status_code == 422
+    csrf = {"csrf_token": fields["csrf_token"]}
+    client.post("/boxes/4/open", data=csrf)
+    assert "Opened by accident" in client.get("/boxes/4/correct").text
+    assert "sealed on the shelf again" in client.post("/boxes/4/seal", data=csrf, follow_redirects=True).text
+    assert "is removed" in client.post("/boxes/4/remove", data=csrf, follow_redirects=True).text
+    assert 'id="box-4"' not in client.get("/").text
+    assert "on the shelf again" in client.post("/boxes/4/bring-back", data=csrf, follow_redirects=True).text
+    assert sums(session)["cash"] == before["cash"] - 1_000
+    assert "logged" in client.post("/boxes/19/seal", data=csrf, follow_redirects=True).text
+
+
+def test_closing_asks_first(client: FlaskClient, session: Session) -> None:
+    """Box 19 of the demo is half open: a card more in its first pack makes that pack over."""
+    csrf = token(client)
+    client.post("/rip/19/log", data={"csrf_token": csrf, "client_key": "over", "entry": "12", "pack": "1"})
+    fields = {"csrf_token": csrf, "seen": str(count_logged(session, 19)), "rest": "kept"}
+    asked = client.post("/rip/19/close", data=fields)
+    assert asked.status_code == 409
+    assert "Before it is closed" in asked.text
+    assert "of 8 cards" in asked.text
+    session.expire_all()
+    assert get_box(session, 19).state == "open"
+    assert client.post("/rip/19/close", data={**fields, "anyway": "1"}).status_code == 303
+    page = client.get("/").text
+    assert "Packs kept sealed" in page
+
+
+def test_copies_prices_and_products_are_mended_by_the_browser(client: FlaskClient, session: Session) -> None:
+    csrf = {"csrf_token": token(client)}
+    price = session.scalars(
+        select(PriceRecord).where(PriceRecord.section == "base", PriceRecord.number != "").limit(1)
+    ).one()
+    card = session.scalars(
+        select(CardRecord)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(
+            SectionRecord.product_id == price.product_id,
+            SectionRecord.key == "base",
+            CardRecord.number == price.number,
+        )
+    ).one()
+    path = f"/prices/card/{card.id}?finish={price.parallel}"
+    assert "take one out that is wrong" in client.get(path).text
+    data = {**csrf, "finish": price.parallel, "price": str(price.id)}
+    page = client.post(f"/cards/{card.id}/price", data=data, follow_redirects=True).text
+    assert "Bring it back" in page
+    history = re.search(r'name="bring_back" value="(\d+)"', page)
+    assert history is not None
+    back = {**csrf, "finish": price.parallel, "bring_back": history[1]}
+    assert "The price is back" in client.post(f"/cards/{card.id}/price", data=back, follow_redirects=True).text
+    copy = session.scalars(
+        select(CopyRecord).where(CopyRecord.box_id == 2, CopyRecord.card_id.is_not(None)).limit(1)
+    ).one()
+    facts = {
+        **csrf,
+        "copy": str(copy.id),
+        "client_key": "f1",
+        "owner": "Mira",
+        "place": "Top box",
+        "certificate": "C-77",
+    }
+    page = client.post(f"/cards/{copy.card_id}/copy", data=facts, follow_redirects=True).text
+    assert "Mira" in page
+    assert "no. C-77" in page
+    assert "hang on it" in client.get("/library/1").text
+    aside = client.post("/library/1/aside", data={**csrf, "what": "aside"}, follow_redirects=True).text
+    assert "Take it back into the lists" in aside
+    assert "stays" in client.post("/library/1/aside", data={**csrf, "what": "remove"}, follow_redirects=True).text

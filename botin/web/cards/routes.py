@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from flask import Blueprint, flash, redirect, request, url_for
 from werkzeug.wrappers import Response
 
@@ -11,6 +13,8 @@ from botin.core.money import parse_money
 from botin.desk import disposals as desk
 from botin.desk.cardpage import find_card
 from botin.desk.copies import undo_acquisition
+from botin.desk.copyedit import CopyFacts, correct_copy, correct_disposal
+from botin.desk.priceedit import bring_back_price, remove_price
 from botin.web.requests import bench, keep_typed, sent_id, session
 
 cards = Blueprint("cards", __name__, template_folder="templates", url_prefix="/cards")
@@ -28,20 +32,75 @@ def leave(card_id: int) -> Response:
     record, _, _ = find_card(session(), bench(), card_id)
     form = request.form
     try:
-        disposal = desk.Disposal(
-            form.get("went", desk.WENT[0]),
-            typed_day(form.get("left_on", ""), bench().today()),
-            parse_money(form.get("price") or "0", record.currency),
-            parse_money(form.get("costs") or "0", record.currency),
-            form.get("came_in", ""),
-            form.get("to", ""),
-        )
+        disposal = _disposal(form, record.currency)
         desk.dispose(session(), bench(), form.get("client_key", ""), disposal, copy_id=sent_id("copy"))
     except (BotinError, ValueError) as exc:
         flash(exc.message if isinstance(exc, BotinError) else "Nothing was stored: write the day like 2026-03-14.")
         return _page(card_id, typed=keep_typed(), anchor="copies-head")
     flash(f"Noted: {disposal.went}.")
     return _page(card_id)
+
+
+def _disposal(form: Mapping[str, str], currency: str) -> desk.Disposal:
+    """Read how a copy left.
+
+    Raises
+    ------
+    BotinError
+        When an amount or a day cannot be read.
+    """
+    return desk.Disposal(
+        form.get("went", desk.WENT[0]),
+        typed_day(form.get("left_on", ""), bench().today()),
+        parse_money(form.get("price") or "0", currency),
+        parse_money(form.get("costs") or "0", currency),
+        form.get("came_in", ""),
+        form.get("to", ""),
+    )
+
+
+@cards.post("/<int:card_id>/correct-leaving")
+def correct_leaving(card_id: int) -> Response:
+    """Correct how a copy left."""
+    record, _, _ = find_card(session(), bench(), card_id)
+    try:
+        disposal = _disposal(request.form, record.currency)
+        correct_disposal(session(), bench(), sent_id("disposal"), request.form.get("client_key", ""), disposal)
+    except BotinError as exc:
+        flash(exc.message)
+        return _page(card_id, typed=keep_typed(), anchor="copies-head")
+    flash("Corrected. The books keep what was wrong beside its mirror.")
+    return _page(card_id, anchor="copies-head")
+
+
+@cards.post("/<int:card_id>/copy")
+def copy(card_id: int) -> Response:
+    """Correct whose a copy is, where it lies, its certificate and note."""
+    form = request.form
+    facts = CopyFacts(*(form.get(name, "") for name in ("owner", "place", "certificate", "note")))
+    try:
+        correct_copy(session(), bench(), sent_id("copy"), form.get("client_key", ""), facts)
+    except BotinError as exc:
+        flash(exc.message)
+        return _page(card_id, typed=keep_typed(), anchor="copies-head")
+    flash("Saved.")
+    return _page(card_id, anchor="copies-head")
+
+
+@cards.post("/<int:card_id>/price")
+def price(card_id: int) -> Response:
+    """Take a price that was typed wrongly out, or bring it back."""
+    record, _, _ = find_card(session(), bench(), card_id)
+    try:
+        if request.form.get("bring_back"):
+            bring_back_price(session(), bench(), record.id, sent_id("bring_back"))
+            flash("The price is back.")
+        else:
+            remove_price(session(), bench(), record.id, sent_id("price"))
+            flash("The price is out, and everything that rests on it follows. It stands below: bring it back there.")
+    except BotinError as exc:
+        flash(exc.message)
+    return _page(card_id, anchor="rows-head")
 
 
 def _page(card_id: int, typed: str | None = None, anchor: str | None = None) -> Response:

@@ -5,12 +5,13 @@ from __future__ import annotations
 from flask import Blueprint, flash, redirect, render_template, request, send_file, url_for
 from werkzeug.wrappers import Response
 
-from botin.core.errors import EntryError, NotFoundError
+from botin.core.errors import BotinError, EntryError, NotFoundError
 from botin.core.product import Kind
 from botin.desk import corrections as fix
 from botin.desk import lookagain
 from botin.desk.drafts import open_drafts
 from botin.desk.library import export_bytes
+from botin.desk.productedit import hangs_on, remove_product, set_aside
 from botin.desk.productpage import product_page
 from botin.desk.settings import load_settings
 from botin.desk.shelf import product_tiles
@@ -57,7 +58,7 @@ def index() -> str:
         found=found,
         kept=kept_of(found),
         wanted=wanted,
-        products=product_tiles(session()),
+        products=product_tiles(session(), aside=True),
         clubs=club_names(session()),
         drafts=open_drafts(session()),
     )
@@ -89,6 +90,7 @@ def product(product_id: int) -> str:
         wanted=wanted,
         clubs=club_names(session(), product_id),
         key=new_key(),
+        hanging=hangs_on(session(), record),
     )
 
 
@@ -150,3 +152,23 @@ def look_again(look_id: int) -> Response:
     """Settle one copy that was to be looked at again."""
     product_id = lookagain.settle(session(), bench(), look_id, it_is=request.form.get("is") == "yes")
     return redirect(url_for("library.product", product_id=product_id, _anchor="look-again"), 303)
+
+
+@library.post("/<int:product_id>/aside")
+def aside(product_id: int) -> Response:
+    """Set a product aside, take it back, or remove it when nothing was bought or logged of it."""
+    record = bench().record(session(), product_id)
+    what = request.form.get("what", "")
+    try:
+        if what == "remove":
+            remove_product(session(), bench(), record)
+            flash("Removed. What it was made of is kept as a draft: it can be stored again.")
+            return redirect(url_for("library.index"), 303)
+        set_aside(session(), bench(), record, aside=what == "aside")
+    except BotinError as exc:
+        flash(exc.message)
+    else:
+        flash(
+            "Set aside: it is offered nowhere, and what is logged of it stays." if what == "aside" else "Back again."
+        )
+    return redirect(url_for("library.product", product_id=product_id), 303)

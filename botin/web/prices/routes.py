@@ -13,6 +13,7 @@ from botin.core.grading import inspection_of
 from botin.desk.buying import products_to_buy
 from botin.desk.cardpage import card_page, find_card
 from botin.desk.disposals import WENT
+from botin.desk.priceedit import prices_of, removed_prices
 from botin.desk.pricefiles import export_prices, import_prices
 from botin.desk.pricing import fetch, forget, made_up, moved_since, price_page, sealed_prices, type_comps
 from botin.desk.returns import Back, grade_copy
@@ -85,9 +86,13 @@ def card(card_id: int) -> str:
     """Show prices and routes of one version of a card, beside its copies."""
     parallel = request.args.get("finish", "")
     found = price_page(session(), bench(), card_id, parallel)
+    page = card_page(session(), bench(), card_id)
+    version = (page.record.id, page.card.section, page.card.number, parallel)
     return render_template(
         "prices/card.html",
-        page=card_page(session(), bench(), card_id),
+        page=page,
+        stored=prices_of(session(), *version),
+        removed=removed_prices(session(), *version),
         found=found,
         chart=price_picture(found.rows, found.used, found.guess, bench().today()),
         months=months_picture(found.paths),

@@ -86,12 +86,12 @@ def add_to_list(box_id: int, pull_id: int) -> Answer:
     """Put an unlisted card onto the checklist."""
     box = get_box(session(), box_id)
     pull = ripedit.get_pull(session(), box, pull_id)
-    section, number, name, team = (
-        request.form.get(cell, "").strip()[:120] for cell in ("section", "number", "name", "team")
+    section, number, name, team, finish = (
+        request.form.get(cell, "").strip()[:120] for cell in ("section", "number", "name", "team", "finish")
     )
     try:
         ripedit.add_to_checklist(
-            session(), bench(), box, pull, Card(section, number, name, team), key_of("client_key")
+            session(), bench(), box, pull, Card(section, number, name, team), key_of("client_key"), finish
         )
     except EntryError as exc:
         return _form(box, pull_id, problems=(Problem("", exc.message),)), 422

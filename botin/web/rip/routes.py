@@ -13,6 +13,7 @@ from botin.core.entryitems import Problem
 from botin.core.errors import BotinError, EntryError, StaleFormError
 from botin.desk import rip as desk_rip
 from botin.desk import steps
+from botin.desk.boxedit import before_closing
 from botin.desk.workbench import Workbench
 from botin.store.boxes import boxes_by_state, get_box
 from botin.store.models import BoxRecord, StepRecord
@@ -131,6 +132,10 @@ def close(box_id: int) -> Answer:
     """Close the box and read its recap."""
     box = get_box(session(), box_id)
     seen = request.form.get("seen", -1, type=int)
+    asked = before_closing(session(), bench(), box) if box.state == "open" and not request.form.get("anyway") else ()
+    if asked:
+        rest = request.form.get("rest", "")
+        return render_template("rip/closing.html", box=box, asked=asked, seen=seen, rest=rest), 409
     desk_rip.close_box(session(), bench(), box, seen, request.form.get("rest", ""))
     return redirect(url_for("recap.box", box_id=box_id), 303)
 

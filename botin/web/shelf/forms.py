@@ -13,7 +13,9 @@ from wtforms.validators import DataRequired, Length, Optional, ValidationError
 from botin.core.days import PLANNED, DayError, likely_day
 from botin.core.errors import BadAmountError
 from botin.core.money import Money, parse_money
+from botin.desk.boxedit import BoxFacts
 from botin.desk.shelf import Purchase
+from botin.exchange.package import amount_text
 from botin.web.requests import bench
 
 
@@ -36,6 +38,13 @@ def can_be_meant(_form: FlaskForm, field: DateField) -> None:
         raise ValidationError(exc.message) from exc
 
 
+def shown(facts: BoxFacts) -> dict[str, object]:
+    """Return what a box says as the form shows it."""
+    amounts = {name: getattr(facts, name) for name in ("price", "shipping", "tax")}
+    cells: dict[str, object] = {name: amount_text(money) for name, money in amounts.items()}
+    return {**cells, "bought_on": facts.bought_on, "label": facts.label, "format_id": facts.format_id}
+
+
 class PurchaseForm(FlaskForm):
     """What was bought, when, and for how much."""
 
@@ -51,6 +60,21 @@ class PurchaseForm(FlaskForm):
     def offer(self, choices: list[tuple[int, str, str]]) -> None:
         """Set the formats to choose from."""
         self.format_id.choices = [SelectChoice(str(key), words) for key, words, _ in choices]
+
+    def facts(self, currency: str) -> BoxFacts:
+        """Return what the box is corrected to."""
+
+        def paid(field: Any) -> Money:
+            return parse_money(field.data or "0", currency)
+
+        return BoxFacts(
+            self.bought_on.data or date.min,
+            paid(self.price),
+            paid(self.shipping),
+            paid(self.tax),
+            (self.label.data or "").strip(),
+            self.format_id.data,
+        )
 
     def purchase(self, choices: list[tuple[int, str, str]]) -> Purchase:
         """Return the purchase as typed, in the product's currency."""

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, flash, redirect, render_template, url_for
+from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from botin.core.errors import BadAmountError
+from botin.core.errors import BadAmountError, BotinError
+from botin.desk import boxedit
 from botin.desk import rip as rip_desk
 from botin.desk import shelf as desk
+from botin.desk.boxedit import facts_of_box
 from botin.desk.budget import month_of
 from botin.desk.pricing import sealed_values
 from botin.desk.settings import load_settings
+from botin.store.boxes import get_box
+from botin.store.history import history_of
 from botin.web.requests import bench, new_key, session
-from botin.web.shelf.forms import PurchaseForm
+from botin.web.shelf.forms import PurchaseForm, shown
 
 shelf = Blueprint("shelf", __name__, template_folder="templates")
 
@@ -56,6 +60,65 @@ def _bought(
     box = desk.buy_box(session(), bench(), str(form.client_key.data), purchase)
     flash(f"Box {box.id} is on the shelf.")
     return redirect(url_for("shelf.index", _anchor=f"box-{box.id}"), 303)
+
+
+@shelf.route("/boxes/<int:box_id>/correct", methods=["GET", "POST"])
+def correct(box_id: int) -> str | Response | tuple[str, int]:
+    """Correct what was paid for a box and when, its label and its format."""
+    box = get_box(session(), box_id)
+    choices = [(fmt.id, fmt.label, box.currency) for fmt in box.format.product.formats]
+    form = PurchaseForm(data=None if request.method == "POST" else shown(facts_of_box(box)))
+    form.offer(choices)
+    if not form.client_key.data:
+        form.client_key.data = new_key()
+    if form.is_submitted() and form.validate():
+        try:
+            facts = form.facts(box.currency)
+            boxedit.correct_box(session(), bench(), box_id, str(form.client_key.data), facts)
+        except BotinError as exc:
+            form.price.errors = [exc.message]
+        else:
+            flash(f"Corrected. The books have a mirror of what was wrong, and box {box_id} as it is.")
+            return redirect(url_for("shelf.correct", box_id=box_id), 303)
+    status = 422 if form.is_submitted() else 200
+    history = history_of(session(), "box", box_id)
+    return render_template("shelf/correct.html", form=form, box=box, history=history), status
+
+
+@shelf.post("/boxes/<int:box_id>/seal")
+def seal(box_id: int) -> Response:
+    """Put a box that was opened by accident back to sealed."""
+    try:
+        boxedit.seal_again(session(), bench(), box_id)
+    except BotinError as exc:
+        flash(exc.message)
+        return redirect(url_for("shelf.correct", box_id=box_id), 303)
+    flash(f"Box {box_id} is sealed on the shelf again.")
+    return redirect(url_for("shelf.index", _anchor=f"box-{box_id}"), 303)
+
+
+@shelf.post("/boxes/<int:box_id>/remove")
+def remove(box_id: int) -> Response:
+    """Take a box that was never bought off the shelf."""
+    try:
+        boxedit.remove_box(session(), bench(), box_id)
+    except BotinError as exc:
+        flash(exc.message)
+        return redirect(url_for("shelf.correct", box_id=box_id), 303)
+    flash(f"Box {box_id} is removed, and its purchase taken back in the books.")
+    return redirect(url_for("shelf.correct", box_id=box_id), 303)
+
+
+@shelf.post("/boxes/<int:box_id>/bring-back")
+def bring_back(box_id: int) -> Response:
+    """Put a removed box on the shelf again."""
+    try:
+        boxedit.bring_back_box(session(), bench(), box_id)
+    except BotinError as exc:
+        flash(exc.message)
+    else:
+        flash(f"Box {box_id} is on the shelf again.")
+    return redirect(url_for("shelf.index", _anchor=f"box-{box_id}"), 303)
 
 
 @shelf.post("/boxes/<int:box_id>/open")

@@ -148,9 +148,16 @@ def _indexes() -> None:
 
 
 def _columns() -> None:
-    op.execute("ALTER TABLE box ADD COLUMN purchase_id INTEGER REFERENCES purchase (id)")
+    with op.batch_alter_table("box", recreate="always") as batch:
+        batch.add_column(sa.Column("purchase_id", sa.Integer(), nullable=True))
+        batch.add_column(sa.Column("delivery", sa.String(), nullable=False, server_default=""))
+        batch.create_foreign_key("fk_box_purchase_id_purchase", "purchase", ["purchase_id"], ["id"])
+        batch.drop_constraint(op.f("ck_box_state"), type_="check")
+        batch.create_check_constraint(
+            op.f("ck_box_state"), "state IN ('sealed', 'open', 'closed', 'sold', 'removed')"
+        )
+    op.execute("ALTER TABLE product ADD COLUMN set_aside BOOLEAN NOT NULL DEFAULT 0")
     op.execute("ALTER TABLE copy ADD COLUMN purchase_id INTEGER REFERENCES purchase (id)")
-    op.execute("ALTER TABLE box ADD COLUMN delivery VARCHAR NOT NULL DEFAULT ''")
     op.create_index("ix_box_purchase_id", "box", ["purchase_id"])
     op.create_index("ix_copy_purchase_id", "copy", ["purchase_id"], sqlite_where=sa.text("purchase_id IS NOT NULL"))
 
