@@ -68,9 +68,17 @@ def unbook_box(session: Session, bench: Workbench, box: BoxRecord) -> None:
 
 
 def book_acquired(
-    session: Session, bench: Workbench, copy: CopyRecord, cost: Money, party: int | None = None
+    session: Session,
+    bench: Workbench,
+    copy: CopyRecord,
+    cost: Money,
+    party: int | None = None,
+    with_: Money | None = None,
 ) -> None:
-    """Write down what a copy from elsewhere cost, unless that is in the books already."""
+    """Write down what a copy from elsewhere cost, unless that is in the books already.
+
+    ``with_`` is the amount of another currency when it was paid so.
+    """
     if live(session, f"acquire-{copy.id}") is not None:
         return
     about = bases(session, [copy.id])[copy.id].about
@@ -78,7 +86,9 @@ def book_acquired(
     event = Event(
         "purchase", copy.got_on or bench.today(), free_key(session, f"acquire-{copy.id}"), words, party
     )  # fmt: skip
-    post(session, bench.now(), event, rules.paid(cost, Account.CARDS, replace(about, purchase=copy.purchase_id)))
+    post(
+        session, bench.now(), event, rules.paid(cost, Account.CARDS, replace(about, purchase=copy.purchase_id), with_)
+    )
 
 
 def unbook_acquired(session: Session, bench: Workbench, copy: CopyRecord) -> None:

@@ -45,6 +45,12 @@ def open_box(session: Session, bench: Workbench, box_id: int) -> BoxRecord:
     if box.state == "closed":
         message = "This box is closed. Read its recap, or open another box from the shelf."
         raise BoxStateError(message)
+    if box.state not in ("sealed", "open"):
+        message = "This box is not on the shelf any more. Bring it back first."
+        raise BoxStateError(message)
+    if box.delivery:
+        message = "This box has not arrived yet. Say on its order that it has."
+        raise BoxStateError(message)
     if box.state == "sealed":
         box.state, box.opened_at = "open", bench.now()
         session.commit()

@@ -41,6 +41,8 @@ class BoxTile:
     logged: int
     pack: int
     check: str = ""
+    delivery: str = ""
+    purchase_id: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,6 +90,8 @@ def _tiles(session: Session, state: str, limit: int = 60) -> tuple[BoxTile, ...]
             logged=logged.get(box.id, 0),
             pack=box.pack,
             check=read_check(box).opinion.verdict if box.sealed_check else "",
+            delivery=box.delivery,
+            purchase_id=box.purchase_id,
         )
         for box, fmt, product in rows
     )

@@ -35,6 +35,8 @@ class PurchaseRecord(Base):
     state: Mapped[str] = mapped_column(default="arrived", server_default="arrived")
     due_on: Mapped[date | None]
     note: Mapped[str] = mapped_column(default="", server_default="")
+    to_pay: Mapped[str] = mapped_column(default="", server_default="")
+    """What each single of a pre-order will cost (minor units), in the order of their ids; empty once it is paid."""
     made_at: Mapped[datetime]
     undone_at: Mapped[datetime | None]
 

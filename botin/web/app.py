@@ -75,6 +75,7 @@ def _register(app: Flask) -> None:
     from botin.web.library.routes import library  # noqa: PLC0415
     from botin.web.people.routes import people_desk  # noqa: PLC0415
     from botin.web.prices.routes import prices  # noqa: PLC0415
+    from botin.web.purchases.routes import purchases  # noqa: PLC0415
     from botin.web.recap.routes import recap  # noqa: PLC0415  (the blueprints import this package)
     from botin.web.rip.beside import openings, putaway, sealed  # noqa: PLC0415
     from botin.web.rip.editing import edit  # noqa: PLC0415
@@ -85,5 +86,5 @@ def _register(app: Flask) -> None:
     from botin.web.shelf.routes import shelf  # noqa: PLC0415
 
     work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, prices, routing)
-    for blueprint in (*work, books_desk, people_desk, library, drafts, settings, fees, keeping):
+    for blueprint in (*work, books_desk, people_desk, purchases, library, drafts, settings, fees, keeping):
         app.register_blueprint(blueprint)

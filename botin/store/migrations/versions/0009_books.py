@@ -64,6 +64,7 @@ def _purchase_table() -> None:
         sa.Column("state", sa.String(), nullable=False, server_default="arrived"),
         sa.Column("due_on", sa.Date(), nullable=True),
         sa.Column("note", sa.String(), nullable=False, server_default=""),
+        sa.Column("to_pay", sa.String(), nullable=False, server_default=""),
         sa.Column("made_at", sa.DateTime(), nullable=False),
         sa.Column("undone_at", sa.DateTime(), nullable=True),
         sa.CheckConstraint("shipping_minor >= 0 AND tax_minor >= 0", name="ck_purchase_not_negative"),

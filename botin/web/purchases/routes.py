@@ -1,0 +1,121 @@
+"""Orders: several boxes and singles of one seller in one parcel, from the pre-order until all has arrived."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from botin.core.days import PLANNED, typed_day
+from botin.core.errors import BotinError
+from botin.desk import purchases as desk
+from botin.desk.budget import month_of
+from botin.desk.orderpage import order_page
+from botin.desk.settings import load_settings
+from botin.desk.shelf import format_choices, product_tiles
+from botin.web.purchases.forms import BOX_ROWS, MOST_ROWS, SINGLE_ROWS, read_order
+from botin.web.requests import bench, new_key, session
+
+purchases = Blueprint("purchases", __name__, template_folder="templates", url_prefix="/orders")
+
+
+@purchases.route("/new", methods=["GET", "POST"])
+def new() -> str | Response | tuple[str, int]:
+    """Write down an order."""
+    if request.method == "GET":
+        return _form({}, "")
+    try:
+        order = read_order(session(), bench(), request.form, bench().today())
+        month = month_of(session(), order.bought_on, load_settings(session()), order.currency)
+        over = month.over(order.total) if order.state != desk.ORDERED else None
+        if over is not None and request.form.get("over_budget") != "asked":
+            return _form(request.form.to_dict(), "", over=over, month=month), 409
+        made = desk.place_order(session(), bench(), request.form.get("client_key", ""), order)
+    except BotinError as exc:
+        session().rollback()
+        return _form(request.form.to_dict(), exc.message), 422
+    flash(f"Order {made.id} is written down.")
+    return redirect(url_for("purchases.show", purchase_id=made.id), 303)
+
+
+def _form(typed: dict[str, str], wrong: str, **more: object) -> str:
+    """Show the form with what was typed; asked for more rows, it has them."""
+    asked = request.args.get("rows", 0, int)
+    return render_template(
+        "purchases/new.html",
+        typed=typed,
+        wrong=wrong,
+        formats=format_choices(session()),
+        products=product_tiles(session(), 200),
+        states=[state for state in desk.STATES if state != desk.IN_PART],
+        box_rows=min(MOST_ROWS, max(BOX_ROWS, asked)),
+        single_rows=min(MOST_ROWS, max(SINGLE_ROWS, asked)),
+        today=bench().today(),
+        client_key=typed.get("client_key") or new_key(),
+        **more,
+    )
+
+
+@purchases.get("/<int:purchase_id>")
+def show(purchase_id: int) -> str:
+    """Show an order: what was in it, what each thing cost with its part of postage and tax, where it is."""
+    found = order_page(session(), bench(), purchase_id)
+    return render_template("purchases/show.html", order=found, today=bench().today())
+
+
+def _ids(name: str) -> list[int]:
+    return [int(text) for text in request.form.getlist(name) if text.isdecimal() and len(text) < 16]
+
+
+@purchases.post("/<int:purchase_id>/paid")
+def paid(purchase_id: int) -> Response:
+    """Say that it was paid."""
+    return _done(purchase_id, lambda: _pay(purchase_id), "It is paid, and in the books.")
+
+
+def _pay(purchase_id: int) -> None:
+    desk.pay(session(), bench(), purchase_id, typed_day(request.form.get("day", ""), bench().today()))
+
+
+@purchases.post("/<int:purchase_id>/sent")
+def sent(purchase_id: int) -> Response:
+    """Say that it is on its way."""
+    return _done(purchase_id, lambda: _send(purchase_id), "It is on its way.")
+
+
+def _send(purchase_id: int) -> None:
+    text, today = request.form.get("due_on", "").strip(), bench().today()
+    due = typed_day(text, today, PLANNED) if text else None
+    desk.send_off(session(), bench(), purchase_id, due)
+
+
+@purchases.post("/<int:purchase_id>/arrived")
+def arrived(purchase_id: int) -> Response:
+    """Say what of it arrived: the ticked things, or all of it."""
+    boxes, copies = (_ids("box"), _ids("copy")) if request.form.get("what") == "ticked" else ([], [])
+    if request.form.get("what") == "ticked" and not boxes and not copies:
+        flash("Tick what arrived first.")
+        return redirect(url_for("purchases.show", purchase_id=purchase_id), 303)
+    return _done(
+        purchase_id, lambda: desk.arrive(session(), bench(), purchase_id, boxes, copies), "Noted: it is here."
+    )
+
+
+@purchases.post("/<int:purchase_id>/cancel")
+def cancel(purchase_id: int) -> Response:
+    """Take the whole order back."""
+    return _done(
+        purchase_id, lambda: desk.cancel(session(), bench(), purchase_id), "Taken back, and in the books by mirrors."
+    )
+
+
+def _done(purchase_id: int, deed: Callable[[], object], words: str) -> Response:
+    try:
+        deed()
+    except BotinError as exc:
+        session().rollback()
+        flash(exc.message)
+    else:
+        flash(words)
+    return redirect(url_for("purchases.show", purchase_id=purchase_id), 303)
