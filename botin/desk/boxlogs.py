@@ -15,6 +15,7 @@ from botin.core.repeats import BoxCounts
 from botin.desk.opened import counted_packs, packs_known
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.once import once
 
 LATEST = 200
 """So many of the latest closed boxes of a product are looked at."""
@@ -36,7 +37,6 @@ class BoxLog:
     label: str
     format: str
     closed_at: datetime | None
-    cost_minor: int
     copies: tuple[tuple[int, str, str, str], ...]
     complete: bool
     packs: int
@@ -63,6 +63,10 @@ class BoxLog:
 
 def box_logs(session: Session, bench: Workbench, record: ProductRecord) -> tuple[BoxLog, ...]:
     """Read the latest closed boxes of a product, the oldest first; kept until one is closed or changed."""
+    return once(session, ("box logs", record.id), lambda: _latest(session, bench, record))
+
+
+def _latest(session: Session, bench: Workbench, record: ProductRecord) -> tuple[BoxLog, ...]:
     boxes = session.execute(
         select(BoxRecord, FormatRecord.key)
         .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
@@ -96,7 +100,6 @@ def _read(session: Session, record: ProductRecord, boxes: list[tuple[BoxRecord, 
             box.label,
             fmt,
             box.closed_at,
-            box.price_minor + box.shipping_minor + box.tax_minor,
             tuple(copies[box.id]),
             box.mode == "all" and not box.rest,
             packs_known(box, [copy[0] for copy in copies[box.id]], counted.get(box.id, {})),

@@ -33,8 +33,8 @@ class Happened:
 
     @property
     def result(self) -> float:
-        """Value less cost over all of them."""
-        return sum(box.value - box.cost for box in self.boxes)
+        """What they brought and hold less what they cost, over all of them."""
+        return sum(box.result for box in self.boxes)
 
 
 @dataclass(frozen=True)

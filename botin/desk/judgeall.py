@@ -20,20 +20,17 @@ from botin.core.selling import SaleCosts
 from botin.core.verdict import best_route
 from botin.desk.routing import Judging, facts_of, judged, judging, looks_at
 from botin.desk.settings import load_settings
+from botin.desk.terms import all_terms
 from botin.desk.workbench import Workbench
 from botin.store.copies import mine_present
-from botin.store.models import CardRecord, ProductRecord, SectionRecord, SettingRecord, StepRecord
-from botin.store.models_books import HistoryRecord, TransactionRecord
+from botin.store.models import CardRecord, ProductRecord, SectionRecord, SettingRecord
 from botin.store.models_copies import (
     CopyRecord,
-    DisposalRecord,
     FlagRecord,
     GradeCountRecord,
-    GradingCopyRecord,
     InspectionRecord,
-    ReturnedRecord,
-    TermsRecord,
 )
+from botin.store.stamp import copies_stamp
 
 Progress = Callable[[int, int], None]
 
@@ -170,35 +167,15 @@ IDLE = ("my_name", "storage_plan", "rip_budget", "sets", "time_zone", "school", 
 """Settings that no route rests on."""
 
 
-LATEST_STEPS = 500
-"""Steps at the rip desks among which one may be undone or redone; what lies further back stays as it is."""
-
-
 def _state(session: Session) -> list[int]:
-    """Numbers that change when anything does that a route rests on.
-
-    Prices and checklists (revisions), copies that come, leave, go out, are looked at or corrected, the books, steps
-    at the rip desk, returned grades and counts, fees and settings. Each is read from an index or a small table: it
-    costs the same with a million copies.
-    """
-    newest = (CopyRecord, ReturnedRecord, GradeCountRecord, StepRecord, TransactionRecord, HistoryRecord)
-    latest = select(StepRecord.turns).order_by(StepRecord.id.desc()).limit(LATEST_STEPS).subquery()
-    looked = func.strftime("%s", InspectionRecord.made_at)
-    sent = (func.count(), func.count(GradingCopyRecord.back_on))
-    left = (func.count(), func.count(DisposalRecord.undone_at))
-    counts = (
-        func.sum(ProductRecord.revision),
-        *(select(func.max(row.id)).scalar_subquery() for row in newest),
-        select(func.sum(latest.c.turns)).scalar_subquery(),
-        select(func.sum(looked)).scalar_subquery(),
-        *(select(one).select_from(GradingCopyRecord).scalar_subquery() for one in sent),
-        *(select(one).select_from(DisposalRecord).scalar_subquery() for one in left),
-        select(func.count()).where(CopyRecord.pull_id.is_(None), CopyRecord.state == "void").scalar_subquery(),
-    )
-    bodies = session.scalars(select(TermsRecord.body).order_by(TermsRecord.id)).all()
+    """Numbers that change when anything does that a route rests on: prices, checklists, copies, fees, settings."""
+    counts = session.execute(
+        select(func.sum(ProductRecord.revision), select(func.max(GradeCountRecord.id)).scalar_subquery())
+    ).one()
+    bodies = [body for *_, body in all_terms(session)]
     chosen = {name: value for name, value in asdict(load_settings(session)).items() if name not in IDLE}
-    row = session.execute(select(*counts)).one()
-    return [*(int(value or 0) for value in row), crc32(json.dumps([list(bodies), chosen], default=str).encode())]
+    told = crc32(json.dumps([bodies, chosen], default=str).encode())
+    return [*(int(value or 0) for value in counts), *copies_stamp(session), told]
 
 
 def is_stale(session: Session) -> bool:

@@ -12,6 +12,7 @@ from botin.core.product import Product
 from botin.desk.boxlogs import BoxLog, box_logs
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord
+from botin.store.once import once
 
 LineKey = tuple[str, str, str]
 
@@ -52,6 +53,13 @@ def _counted(product: Product, model: BoxModel, logs: Sequence[BoxLog]) -> dict[
 
 def closed_stamp(session: Session, record: ProductRecord, fmt: str) -> tuple[object, ...]:
     """Return the closed boxes of the format and the latest closing: what the counts change with."""
-    query = select(func.count(), func.max(BoxRecord.closed_at)).join(FormatRecord)
-    query = query.where(FormatRecord.product_id == record.id, FormatRecord.key == fmt, BoxRecord.state == "closed")
-    return tuple(session.execute(query).one())
+    stamps = once(session, "closed stamps", lambda: _stamps(session))
+    return stamps.get((record.id, fmt), (0, None))
+
+
+def _stamps(session: Session) -> dict[tuple[int, str], tuple[object, ...]]:
+    """Read them for all formats at once, from the boxes alone."""
+    query = select(FormatRecord.product_id, FormatRecord.key, func.count(), func.max(BoxRecord.closed_at))
+    query = query.join(FormatRecord, FormatRecord.id == BoxRecord.format_id).where(BoxRecord.state == "closed")
+    rows = session.execute(query.group_by(FormatRecord.id))
+    return {(product, key): (count, latest) for product, key, count, latest in rows}

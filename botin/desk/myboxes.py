@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from statistics import median
@@ -11,12 +10,16 @@ from statistics import median
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from botin.core.books import Account
 from botin.core.money import Money
 from botin.core.product import Product
+from botin.core.results import Result
 from botin.desk.workbench import Workbench
-from botin.store.copies import is_mine
+from botin.store.books import results_by_box
+from botin.store.copies import is_mine, is_present
 from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord
+from botin.store.stamp import copies_stamp
 
 LATEST = 40
 ENOUGH = 3
@@ -25,7 +28,17 @@ ENOUGH = 3
 
 @dataclass(frozen=True, slots=True)
 class MyBox:
-    """A closed box: what it cost and what its cards are worth raw today (major units)."""
+    """A closed box: what the books say of it, and what my cards of it are worth today (major units).
+
+    Attributes
+    ----------
+    cost, grading, brought, owed : float
+        Paid, added by grading, brought by sales after costs, owed by others for their cards: sums over postings.
+    value : float
+        What all my cards of it would sell for raw today, those that left included: what its luck is measured by.
+    here : float
+        What is still here is worth: raw, or in its grade; packs kept sealed at their part of the cost.
+    """
 
     id: int
     label: str
@@ -33,6 +46,15 @@ class MyBox:
     cost: float
     value: float
     cards: int
+    here: float = 0.0
+    brought: float = 0.0
+    grading: float = 0.0
+    owed: float = 0.0
+
+    @property
+    def result(self) -> float:
+        """What it brought and what is here, less what it cost."""
+        return self.brought + self.here + self.owed - self.cost - self.grading
 
 
 def my_boxes(session: Session, bench: Workbench, record: ProductRecord, format_key: str) -> tuple[MyBox, ...]:
@@ -44,44 +66,59 @@ def my_boxes(session: Session, bench: Workbench, record: ProductRecord, format_k
         .order_by(BoxRecord.closed_at.desc())
         .limit(LATEST)
     ).all()
-    return value_boxes(session, bench, record, boxes)
+    return value_boxes(session, bench, record, boxes, results_by_box(session, [box.id for box in boxes]))
 
 
 def value_boxes(
-    session: Session, bench: Workbench, record: ProductRecord, boxes: Sequence[BoxRecord]
+    session: Session,
+    bench: Workbench,
+    record: ProductRecord,
+    boxes: Sequence[BoxRecord],
+    results: Mapping[int, Sequence[Result]],
 ) -> tuple[MyBox, ...]:
-    """Value some boxes of a product at today's prices; kept until one of them or a price changes."""
-    key = ("mine", record.id, record.revision, bench.today(), tuple((box.id, box.closed_at) for box in boxes))
-    return bench.keep(key, lambda: _valued(session, bench, record, boxes))
-
-
-def _valued(
-    session: Session, bench: Workbench, record: ProductRecord, boxes: Sequence[BoxRecord]
-) -> tuple[MyBox, ...]:
-    product, book = bench.product(session, record), bench.prices(session, record)
-    values: dict[int, float] = defaultdict(float)
-    counts: dict[int, int] = defaultdict(int)
-    rows = session.execute(
-        select(CopyRecord.box_id, SectionRecord.key, CardRecord.number, CopyRecord.parallel)
-        .join(CardRecord, CardRecord.id == CopyRecord.card_id)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .where(
-            CopyRecord.box_id.in_([box.id for box in boxes]),
-            CopyRecord.state != "void",
-            is_mine(),
-            SectionRecord.product_id == record.id,
-        )
+    """Value some boxes of a product at today's prices, beside what the books say of them."""
+    stamp = (bench.today(), tuple((box.id, box.closed_at) for box in boxes), copies_stamp(session))
+    worth = bench.keep(
+        ("mine", record.id, record.revision, *stamp), lambda: _valued(session, bench, record, [b.id for b in boxes])
     )
-    for box_id, section, number, parallel in rows:
+    product = bench.product(session, record)
+    return tuple(_box(box, product, worth.get(box.id, (0.0, 0.0, 0)), results.get(box.id, ())) for box in boxes)
+
+
+Worth = tuple[float, float, int]
+"""Value of what came out, worth of what is here, how many cards."""
+
+
+def _valued(session: Session, bench: Workbench, record: ProductRecord, boxes: Sequence[int]) -> dict[int, Worth]:
+    product, book = bench.product(session, record), bench.prices(session, record)
+    found: dict[int, Worth] = {}
+    c = CopyRecord
+    rows = session.execute(
+        select(c.box_id, SectionRecord.key, CardRecord.number, c.parallel, c.grade, is_present())
+        .join(CardRecord, CardRecord.id == c.card_id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(c.box_id.in_(boxes), c.state != "void", is_mine(), SectionRecord.product_id == record.id)
+    )
+    for box, section, number, parallel, grade, present in rows:
         card = product.card_by_number.get((section, number))
-        counts[box_id or 0] += 1
-        values[box_id or 0] += book.estimate(card, parallel).amount if card else 0.0
-    return tuple(_box(box, product, values[box.id], counts[box.id]) for box in boxes)
+        raw = book.estimate(card, parallel).amount if card else 0.0
+        now = book.estimate(card, parallel, grade).amount if card and grade else raw
+        value, here, cards = found.get(box or 0, (0.0, 0.0, 0))
+        found[box or 0] = (value + raw, here + (now if present else 0.0), cards + 1)
+    return found
 
 
-def _box(box: BoxRecord, product: Product, value: float, cards: int) -> MyBox:
-    cost = Money(box.price_minor + box.shipping_minor + box.tax_minor, box.currency).major
-    return MyBox(box.id, box.label or product.name, box.bought_on, cost, value, cards)
+def _box(box: BoxRecord, product: Product, worth: Worth, results: Sequence[Result]) -> MyBox:
+    value, here, cards = worth
+    own = next((one for one in results if one.currency == box.currency), Result(box.currency))
+    kept = own.of([Account.BOXES])
+    paid, grading, brought, owed, sealed = (
+        Money(minor, box.currency).major
+        for minor in (own.paid, own.grading, own.sold, own.of([Account.PEOPLE], "opening"), kept)
+    )
+    return MyBox(
+        box.id, box.label or product.name, box.bought_on, paid, value, cards, here + sealed, brought, grading, owed
+    )
 
 
 def usual_pack(session: Session, currency: str) -> float | None:

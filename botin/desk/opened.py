@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.store.boxes import pulls_of
 from botin.store.models import BoxPackRecord, BoxRecord
+from botin.store.once import once
 
 
 def opened_packs(session: Session, box: BoxRecord) -> int:
@@ -19,6 +20,10 @@ def opened_packs(session: Session, box: BoxRecord) -> int:
 
 def counted_packs(session: Session, boxes: Collection[int]) -> dict[int, dict[int, int]]:
     """Return base that was counted and not typed: by box, then by pack."""
+    return once(session, ("counted", tuple(boxes)), lambda: _counted_packs(session, boxes))
+
+
+def _counted_packs(session: Session, boxes: Collection[int]) -> dict[int, dict[int, int]]:
     found: dict[int, dict[int, int]] = {}
     rows = session.execute(
         select(BoxPackRecord.box_id, BoxPackRecord.number, BoxPackRecord.base_count).where(
@@ -46,4 +51,4 @@ def packs_known(box: BoxRecord, packs: Sequence[int | None], counted: Mapping[in
 
 def counted_base(session: Session, box_id: int) -> int:
     """Base cards of a box that were counted and not typed."""
-    return session.scalar(select(func.sum(BoxPackRecord.base_count)).where(BoxPackRecord.box_id == box_id)) or 0
+    return sum(counted_packs(session, [box_id]).get(box_id, {}).values())

@@ -27,6 +27,7 @@ from botin.desk.terms import sale_costs
 from botin.desk.workbench import Workbench
 from botin.store.models import ProductRecord
 from botin.store.models_copies import SeenCopyRecord
+from botin.store.once import once
 
 SAMPLE = 8_000
 SIDE_POINTS = 2**14
@@ -104,13 +105,20 @@ def repeats_of(text: str) -> Repeats:
 
 def seen_copies(session: Session, product_id: int) -> Seen:
     """Count the copies known to be pulled elsewhere, by version."""
-    s = SeenCopyRecord
+    return once(session, "seen copies", lambda: _all_seen(session)).get(product_id, {})
+
+
+def _all_seen(session: Session) -> dict[int, dict[tuple[str, str, str], int]]:
+    """Count them for all products at once: there are few."""
+    s, found = SeenCopyRecord, dict[int, dict[tuple[str, str, str], int]]()
     rows = session.execute(
-        select(s.section, s.number, s.parallel, func.count())
-        .where(s.product_id == product_id)
-        .group_by(s.section, s.number, s.parallel)
+        select(s.product_id, s.section, s.number, s.parallel, func.count()).group_by(
+            s.product_id, s.section, s.number, s.parallel
+        )
     )
-    return {(section, number, parallel): count for section, number, parallel, count in rows}
+    for product, section, number, parallel, count in rows:
+        found.setdefault(product, {})[(section, number, parallel)] = count
+    return found
 
 
 def prepared(session: Session, bench: Workbench, record: ProductRecord, how: How, settings: Settings) -> Prepared:

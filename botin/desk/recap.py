@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy.orm import Session
 
+from botin.core.books import Account
 from botin.core.boxvalue import LineValue, line_values, mean_value
 from botin.core.cost import Cost
-from botin.core.figure import Figure
+from botin.core.figure import Figure, Input
 from botin.core.hits import HitRule
 from botin.core.lines import BoxModel
 from botin.core.money import Money
 from botin.core.prices import PriceBook
 from botin.core.product import Product
-from botin.core.recap import Recap, Valued, recap
+from botin.core.recap import Pulled, Recap, Valued, recap
+from botin.core.results import Result
 from botin.core.routing import RouteVerdict
 from botin.desk.learnedmodel import learned_model
 from botin.desk.opened import counted_base, opened_packs
@@ -23,8 +26,10 @@ from botin.desk.pulled import pulled_copies
 from botin.desk.routing import kept_verdict, looks_at
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
+from botin.store.books import results_by_box
 from botin.store.boxes import PullRow, get_box, pulls_of
 from botin.store.models import BoxRecord, ProductRecord
+from botin.store.models_copies import PRESENT
 
 BEST = 10
 
@@ -54,6 +59,8 @@ class BoxRecap:
     settings: Settings
     counted_at: datetime
     assumptions: tuple[str, ...]
+    books: Result
+    here: int = 0
     by_rarity: bool = False
 
 
@@ -75,6 +82,8 @@ def box_recap(session: Session, bench: Workbench, box_id: int, *, by_rarity: boo
     pulled, opened = pulled_copies(product, rows), opened_packs(session, box)
     counted = counted_base(session, box.id)
     found = recap(model, pulled, prices, box_cost(box), settings.hit_rule(), counted, opened)
+    sums = results_by_box(session, [box.id]).get(box.id, ())
+    own = next((one for one in sums if one.currency == box.currency), Result(box.currency))
     values, mean = _model_value(bench, record.id, record.revision, model, prices)
     return BoxRecap(
         box=box,
@@ -83,7 +92,9 @@ def box_recap(session: Session, bench: Workbench, box_id: int, *, by_rarity: boo
         recap=found,
         model_mean=mean,
         contributions=values,
-        result=_result(found),
+        result=_result(box, found, rows, pulled, prices, own),
+        books=own,
+        here=sum(1 for row in rows if row.mine and row.state in PRESENT),
         best=tuple(_best(session, bench, record, rows, found, settings.hit_rule(), by_rarity=by_rarity)),
         by_rarity=by_rarity or not found.priced,
         settings=settings,
@@ -102,11 +113,29 @@ def _model_value(
     return bench.keep(("mean", product_id, revision, model.format.key, prices.as_of), make)
 
 
-def _result(found: Recap) -> Figure:
-    """Value of what came out less the cost of the box."""
-    cost = found.costs[0]
-    gain = None if found.value.value is None else found.value.value - (cost.value or 0.0)
-    return Figure("value less cost", gain, "money", "value of what came out − cost of the box")
+def _result(
+    box: BoxRecord, found: Recap, rows: Sequence[PullRow], pulled: Sequence[Pulled], book: PriceBook, own: Result
+) -> Figure:
+    """What the box brought and what is here of it less what it cost: money by the books, cards at today's prices."""
+    states = {row.id: row for row in rows}
+    here = sum(
+        book.estimate(copy.card, copy.parallel, states[copy.id].grade).amount
+        for copy in pulled
+        if copy.mine and states[copy.id].state in PRESENT
+    )
+    sealed = own.of([Account.BOXES]) if box.state == "closed" else 0
+    parts = {
+        "paid, by the books": -own.paid,
+        "grading of its cards": -own.grading,
+        "sales after their costs": own.sold,
+        "owed by others for their cards": own.of([Account.PEOPLE], "opening"),
+        "packs kept sealed, at their part": sealed,
+    }
+    inputs = [Input(words, Money(minor, box.currency).major, "money") for words, minor in parts.items() if minor]
+    gain = here + sum(float(one.value or 0.0) for one in inputs) if found.value.value is not None else None
+    formula = "what it brought + what is here is worth + what others owe − paid − grading"
+    everything = (*inputs, Input("worth of what is here, raw or in its grade", here, "money"))
+    return Figure("result of the box", gain, "money", formula, everything)
 
 
 def _best(

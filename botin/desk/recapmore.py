@@ -9,14 +9,16 @@ from datetime import date
 from itertools import pairwise
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, contains_eager
 
+from botin.core.books import Account
 from botin.core.lines import BoxModel
 from botin.core.luck import Claim, LineLuck, claims, line_luck
 from botin.core.money import Money
 from botin.core.owedcase import case_claims
 from botin.core.product import Product
 from botin.core.recap import Pulled
+from botin.core.results import Result
 from botin.core.valuecurve import ValueCurve, mid_percentile
 from botin.desk.boxlogs import BoxLog, box_logs
 from botin.desk.learnedmodel import learned_model
@@ -27,9 +29,9 @@ from botin.desk.prepared import How, prepared
 from botin.desk.ripstate import case_seen
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.copies import is_mine
-from botin.store.models import BoxRecord, FormatRecord, ProductRecord, PullRecord
-from botin.store.models_copies import CopyRecord, DisposalRecord
+from botin.store.books import results_by_box
+from botin.store.boxes import pulls_of
+from botin.store.models import BoxRecord, FormatRecord, ProductRecord
 
 
 @dataclass(frozen=True)
@@ -131,22 +133,16 @@ def _counted(words: Iterable[str]) -> tuple[tuple[str, int], ...]:
 
 def _sold(session: Session, box: BoxRecord) -> tuple[int, Money, Money]:
     """Copies of the box that left, what they sold for, and what that cost."""
-    d = DisposalRecord
-    row = session.execute(
-        select(func.count(), func.sum(d.price_minor), func.sum(d.costs_minor))
-        .join(CopyRecord, CopyRecord.id == d.copy_id)
-        .where(CopyRecord.box_id == box.id, is_mine(), d.undone_at.is_(None), d.currency == box.currency)
-    ).one()
-    return row[0], Money(row[1] or 0, box.currency), Money(row[2] or 0, box.currency)
+    rows = [row for row in pulls_of(session, box.id) if row.mine and row.state in ("sold", "gone")]
+    sums = results_by_box(session, [box.id]).get(box.id, [])
+    own = next((one for one in sums if one.currency == box.currency), Result(box.currency))
+    price, costs = -own.of([Account.SALES]), own.of([Account.FEES, Account.POSTAGE], "sale")
+    return len(rows), Money(price, box.currency), Money(costs, box.currency)
 
 
 def _minutes(session: Session, box: BoxRecord) -> float | None:
     """Minutes from the first to the last card logged, without pauses of more than ten minutes."""
-    times = session.scalars(
-        select(PullRecord.logged_at)
-        .where(PullRecord.box_id == box.id, PullRecord.undone_at.is_(None))
-        .order_by(PullRecord.logged_at)
-    ).all()
+    times = sorted(row.logged_at for row in pulls_of(session, box.id))
     if len(times) < 2:
         return None
     gaps = [(after - before).total_seconds() for before, after in pairwise(times)]
@@ -166,15 +162,26 @@ class Row:
     percentile: float
 
 
+@dataclass(frozen=True, slots=True)
+class Sum:
+    """Boxes in one currency together, as in `MyBox`."""
+
+    currency: str
+    cost: float
+    value: float
+    here: float
+    brought: float
+    result: float
+
+
 @dataclass(frozen=True)
 class Period:
     """Boxes of a product, a purchase or a year, with their sums by currency and one figure of luck."""
 
     name: str
     rows: tuple[Row, ...]
-    sums: tuple[tuple[str, float, float], ...]
+    sums: tuple[Sum, ...]
     luck: Luck | None
-    returned: tuple[tuple[str, float], ...]
 
 
 def period(session: Session, bench: Workbench, name: str, boxes: Sequence[BoxRecord]) -> Period:
@@ -184,9 +191,10 @@ def period(session: Session, bench: Workbench, name: str, boxes: Sequence[BoxRec
         by_product[box.format.product_id].append(box)
     rows: list[Row] = []
     pooled: list[ValueCurve] = []
+    results = results_by_box(session, [box.id for box in boxes])
     for product_id, some in by_product.items():
         record = bench.record(session, product_id)
-        valued = {row.id: row for row in value_boxes(session, bench, record, some)}
+        valued = {row.id: row for row in value_boxes(session, bench, record, some, results)}
         formats = Counter(box.format.key for box in some)
         for box in some:
             mine = valued[box.id]
@@ -199,7 +207,7 @@ def period(session: Session, bench: Workbench, name: str, boxes: Sequence[BoxRec
     total = sum(row.box.value for row in rows)
     luck = Luck(mid_percentile(pooled, total)) if rows else None
     ordered = tuple(sorted(rows, key=lambda row: (row.closed_on or date.min, row.box.id), reverse=True))
-    return Period(name, ordered, _sums(rows), luck, _returned(session, boxes))
+    return Period(name, ordered, _sums(rows), luck)
 
 
 def many_boxes(session: Session, bench: Workbench, record: ProductRecord, fmt: str, count: int) -> ValueCurve:
@@ -210,23 +218,17 @@ def many_boxes(session: Session, bench: Workbench, record: ProductRecord, fmt: s
     return ready.curve(0.0, count)
 
 
-def _sums(rows: Sequence[Row]) -> tuple[tuple[str, float, float], ...]:
-    found: dict[str, list[float]] = defaultdict(lambda: [0.0, 0.0])
+def _sums(rows: Sequence[Row]) -> tuple[Sum, ...]:
+    found: dict[str, list[MyBox]] = defaultdict(list)
     for row in rows:
-        found[row.currency][0] += row.box.cost
-        found[row.currency][1] += row.box.value
-    return tuple((code, cost, value) for code, (cost, value) in sorted(found.items()))
-
-
-def _returned(session: Session, boxes: Sequence[BoxRecord]) -> tuple[tuple[str, float], ...]:
-    d = DisposalRecord
-    rows = session.execute(
-        select(d.currency, func.sum(d.price_minor - d.costs_minor))
-        .join(CopyRecord, CopyRecord.id == d.copy_id)
-        .where(CopyRecord.box_id.in_([box.id for box in boxes]), is_mine(), d.undone_at.is_(None))
-        .group_by(d.currency)
+        found[row.currency].append(row.box)
+    return tuple(
+        Sum(
+            code,
+            *(sum(getattr(box, name) for box in boxes) for name in ("cost", "value", "here", "brought", "result")),
+        )
+        for code, boxes in sorted(found.items())
     )
-    return tuple((code, Money(minor or 0, code).major) for code, minor in rows)
 
 
 def closed_boxes(
@@ -239,6 +241,7 @@ def closed_boxes(
 ) -> list[BoxRecord]:
     """Return closed boxes of a product, of a year, of one purchase (a day), or by their ids."""
     query = select(BoxRecord).join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
+    query = query.options(contains_eager(BoxRecord.format).joinedload(FormatRecord.product))
     query = query.where(BoxRecord.state == "closed").order_by(BoxRecord.closed_at.desc())
     if product_id is not None:
         query = query.where(FormatRecord.product_id == product_id)

@@ -12,10 +12,9 @@ from sqlalchemy.orm import Session
 from botin.core.errors import NotFoundError
 from botin.core.money import EXPONENTS
 from botin.core.routing import Go
-from botin.desk.orders import out_counts
 from botin.desk.workbench import Workbench
 from botin.store.catalog import product_of_card
-from botin.store.copies import get_copy
+from botin.store.copies import get_copy, is_mine
 from botin.store.models import CardRecord, ProductRecord
 from botin.store.models_copies import CopyRecord, FlagRecord
 
@@ -162,14 +161,11 @@ def waiting(session: Session) -> int:
     """Count the versions to grade or look at that are here: neither decided by the user nor all out for grading."""
     v = FlagRecord
     wanted = v.go.in_([Go.GRADE.value, Go.LOOK.value]) & (v.chosen == "")
-    gone = v.copy_id.in_(select(CopyRecord.id).where(CopyRecord.state.in_(("out", "sold", "gone"))))
-    count = session.scalar(select(func.count()).where(wanted, v.copy_id.is_(None) | ~gone)) or 0
-    away = out_counts(session, still_out=True)
-    if not count or not away:
-        return count
-    rows = session.execute(
-        select(v.card_id, v.parallel, v.copies).where(
-            wanted, v.copy_id.is_(None), v.card_id.in_({card for card, _ in away})
-        )
-    )
-    return count - sum(copies <= away.get((card, parallel), 0) for card, parallel, copies in rows)
+    c = CopyRecord
+    out = select(c.card_id, c.parallel, func.count().label("n")).where(c.state == "out", is_mine())
+    away = out.group_by(c.card_id, c.parallel).subquery()
+    alone = v.copy_id.in_(select(c.id).where(c.state.in_(("out", "sold", "gone"))))
+    same = (away.c.card_id == v.card_id) & (away.c.parallel == v.parallel)
+    here = (v.copy_id.is_(None) & (func.coalesce(away.c.n, 0) < v.copies)) | (v.copy_id.is_not(None) & ~alone)
+    counted = select(func.count()).select_from(v).outerjoin(away, same).where(wanted, here)
+    return session.scalar(counted) or 0

@@ -25,7 +25,7 @@ from botin.core.verdict import judge_copy
 from botin.desk.gradecounts import qualities, returned_grades
 from botin.desk.otherways import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings
-from botin.desk.terms import GradingTerms, grading_terms, sale_costs, standards
+from botin.desk.terms import GradingTerms, all_terms, grading_terms, sale_costs, standards
 from botin.desk.workbench import Workbench
 from botin.store.copies import get_copy, mine_present
 from botin.store.models import ProductRecord
@@ -34,8 +34,8 @@ from botin.store.models_copies import (
     GradeCountRecord,
     InspectionRecord,
     ReturnedRecord,
-    TermsRecord,
 )
+from botin.store.once import once
 
 
 @dataclass(frozen=True)
@@ -111,10 +111,14 @@ def kept_judging(session: Session, bench: Workbench, record: ProductRecord) -> J
 
 def judging_key(session: Session, bench: Workbench, record: ProductRecord) -> Hashable:
     """Return what a verdict rests on: prices, day, settings, returned grades and fees."""
+    return once(session, ("judging key", record.id, record.revision), lambda: _judging_key(session, bench, record))
+
+
+def _judging_key(session: Session, bench: Workbench, record: ProductRecord) -> Hashable:
     settings = load_settings(session)
     taught = [select(func.count(model.id)).scalar_subquery() for model in (ReturnedRecord, GradeCountRecord)]
     counts = tuple(session.execute(select(*taught)).one())
-    bodies = tuple(session.scalars(select(TermsRecord.body).order_by(TermsRecord.id)))
+    bodies = tuple(body for *_, body in all_terms(session))
     return ("judging", record.id, record.revision, bench.today(), settings, tuple(counts), bodies)
 
 
@@ -248,10 +252,18 @@ MOST = 500
 def looks_at(session: Session, copies: Sequence[int]) -> dict[int, Inspection]:
     """Return the looks at some copies; marks noted while opening stand in for a missing one and stay beside it."""
     i, c = InspectionRecord, CopyRecord
-    marked = session.execute(select(c.id, c.marks).where(c.id.in_(list(copies)), c.marks != ""))
-    noted = ((copy, noted_look(marks.split(";"))) for copy, marks in marked)
-    found = {copy: look for copy, look in noted if look is not None}
-    for copy, values in session.execute(select(i.copy_id, i.values).where(i.copy_id.in_(list(copies)))).all():
-        look, before = read_inspection(values), found[copy].marks if copy in found else ()
-        found[copy] = replace(look, marks=tuple(dict.fromkeys((*before, *look.marks))))
-    return found
+    rows = session.execute(
+        select(c.id, c.marks, i.values)
+        .outerjoin(i, i.copy_id == c.id)
+        .where(c.id.in_(list(copies)), (c.marks != "") | i.values.is_not(None))
+    )
+    looks = ((copy, _look_of(marks, values)) for copy, marks, values in rows)
+    return {copy: look for copy, look in looks if look is not None}
+
+
+def _look_of(marks: str, values: str | None) -> Inspection | None:
+    noted = noted_look(marks.split(";")) if marks else None
+    if values is None:
+        return noted
+    look, before = read_inspection(values), noted.marks if noted else ()
+    return replace(look, marks=tuple(dict.fromkeys((*before, *look.marks))))

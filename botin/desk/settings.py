@@ -19,6 +19,7 @@ from botin.core.product import Card, Kind, split_names
 from botin.core.routing import Looking
 from botin.core.selling import SaleCosts
 from botin.store.models import SettingRecord
+from botin.store.once import once
 
 
 def _shows(card: Card, names: str) -> bool:
@@ -120,6 +121,10 @@ class Settings:
 
 def load_settings(session: Session) -> Settings:
     """Read the settings; what was never set has its default."""
+    return once(session, "settings", lambda: _load(session))
+
+
+def _load(session: Session) -> Settings:
     known = {field.name for field in fields(Settings)}
     stored = {row.key: json.loads(row.value) for row in session.scalars(select(SettingRecord))}
     return Settings(**{key: value for key, value in stored.items() if key in known})

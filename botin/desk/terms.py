@@ -16,6 +16,7 @@ from botin.core.selling import SaleCosts
 from botin.desk.settings import Settings, load_settings
 from botin.exchange.termstext import read_channels, read_postage, read_standards, read_tiers
 from botin.store.models_copies import TermsRecord
+from botin.store.once import once
 
 GRADING, SELLING, LIMITS = "grading", "selling", "limits"
 TIERS_EXAMPLE = """economy; 16; 200; 12; 65; 20; member
@@ -36,12 +37,22 @@ class Kept:
 
 def in_force(session: Session, kind: str, day: date) -> Kept:
     """Return the terms of a kind on a day, as typed."""
-    t = TermsRecord
-    query = select(t).where(t.kind == kind, t.valid_from <= day).order_by(t.valid_from.desc()).limit(1)
-    row = session.scalars(query).first()
-    if row is None:
+    rows = [(since, body) for of, since, body in all_terms(session) if of == kind and since <= day]
+    if not rows:
         return Kept({}, None)
-    return Kept({name: str(value) for name, value in json.loads(row.body).items()}, row.valid_from)
+    since, body = max(rows)
+    return Kept({name: str(value) for name, value in json.loads(body).items()}, since)
+
+
+def all_terms(session: Session) -> list[tuple[str, date, str]]:
+    """Return kind, first day and text of all terms that were ever written down: there are few."""
+    t = TermsRecord
+
+    def read() -> list[tuple[str, date, str]]:
+        rows = session.execute(select(t.kind, t.valid_from, t.body).order_by(t.id))
+        return [(kind, since, body) for kind, since, body in rows]
+
+    return once(session, "terms", read)
 
 
 def versions(session: Session, kind: str) -> Sequence[date]:

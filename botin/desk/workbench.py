@@ -27,6 +27,7 @@ from botin.home import DATABASE, home_id_of
 from botin.store.backup import FOLDER, rolling_backup
 from botin.store.catalog import load_product
 from botin.store.models import ProductRecord
+from botin.store.once import once
 from botin.store.prices import load_prices
 
 Made = TypeVar("Made")
@@ -152,7 +153,7 @@ class Workbench:
         NotFoundError
             When there is none.
         """
-        found = session.get(ProductRecord, product_id)
+        found = once(session, ("product", product_id), lambda: session.get(ProductRecord, product_id))
         if found is None:
             message = f"There is no product {product_id}. Go back to the shelf and pick one."
             raise NotFoundError(message)

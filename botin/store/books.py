@@ -17,6 +17,7 @@ from botin.core.results import Key, Result
 from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, SectionRecord
 from botin.store.models_books import MonthSumRecord, PostingRecord, TransactionRecord
 from botin.store.models_copies import ME, CopyRecord, PartyRecord
+from botin.store.once import once
 
 AT_ONCE = 400
 
@@ -328,6 +329,10 @@ def names_of_products(session: Session) -> dict[int, str]:
 
 def results_by_box(session: Session, boxes: Sequence[int]) -> dict[int, list[Result]]:
     """Return what came of boxes and of the copies out of them, by currency."""
+    return once(session, ("results", tuple(boxes)), lambda: _results_by_box(session, boxes))
+
+
+def _results_by_box(session: Session, boxes: Sequence[int]) -> dict[int, list[Result]]:
     p, t, found = PostingRecord, TransactionRecord, dict[int, dict[str, dict[Key, int]]]()
     for start in range(0, len(boxes), AT_ONCE):
         rows = session.execute(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 from sqlalchemy import Row, Select, bindparam, case, func, select
@@ -12,6 +13,7 @@ from sqlalchemy.orm import Session, joinedload
 from botin.core.errors import NotFoundError
 from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
 from botin.store.models_copies import ME, CopyRecord, PartyRecord
+from botin.store.once import once
 from botin.store.people import UNSETTLED
 
 
@@ -40,6 +42,7 @@ class PullRow:
     copy_id: int
     state: str
     grade: str
+    logged_at: datetime
 
     @property
     def mine(self) -> bool:
@@ -67,7 +70,7 @@ def get_box(session: Session, box_id: int) -> BoxRecord:
     NotFoundError
         When there is none.
     """
-    box = session.scalar(_BOX, {"box": box_id})
+    box = once(session, ("box", box_id), lambda: session.scalar(_BOX, {"box": box_id}))
     if box is None:
         message = f"There is no box {box_id}. Go back to the shelf and pick one."
         raise NotFoundError(message)
@@ -90,6 +93,10 @@ def boxes_by_state(
 
 def state_counts(session: Session) -> dict[str, int]:
     """How many boxes are in each state."""
+    return once(session, "state counts", lambda: _state_counts(session))
+
+
+def _state_counts(session: Session) -> dict[str, int]:
     found = session.execute(select(BoxRecord.state, func.count()).group_by(BoxRecord.state))
     return {state: count for state, count in found}  # noqa: C416  (a Row is not a pair for mypy)
 
@@ -105,6 +112,10 @@ def pulls_of(session: Session, box_id: int, pack: int | None = None) -> list[Pul
     """Copies logged from a box (or one pack of it) in the order they came."""
     if pack is not None:
         return [_pull_row(row) for row in session.execute(_PULLS_OF_PACK, {"box": box_id, "pack": pack})]
+    return list(once(session, ("lines", box_id), lambda: _lines_of(session, box_id)))
+
+
+def _lines_of(session: Session, box_id: int) -> list[PullRow]:
     return [_pull_row(row) for row in session.execute(_PULLS, {"box": box_id})]
 
 
@@ -116,7 +127,7 @@ def lines_named(session: Session, pulls: Sequence[int]) -> list[PullRow]:
 def _pulls() -> Select[Any]:
     p, c, s, y = PullRecord, CardRecord, SectionRecord, CopyRecord
     owner = case((y.owner_id == ME, ""), (y.owner_id.is_(None), UNSETTLED), else_=PartyRecord.name)
-    own = (p.typed, p.details, p.candidates, owner, y.place, p.card_id, y.id, y.state, y.grade)
+    own = (p.typed, p.details, p.candidates, owner, y.place, p.card_id, y.id, y.state, y.grade, p.logged_at)
     wanted: Any = select(p.id, p.pack, s.product_id, s.key, c.number, c.name, p.parallel, p.serial, p.run, *own)
     wanted = wanted.outerjoin(c, c.id == p.card_id).outerjoin(s, s.id == c.section_id)
     wanted = wanted.join(y, y.pull_id == p.id).outerjoin(PartyRecord, PartyRecord.id == y.owner_id)

@@ -19,6 +19,7 @@ from botin.desk.troubles import Trouble
 from botin.desk.workbench import Workbench
 from botin.store.boxes import PullRow, state_counts
 from botin.store.models import BoxRecord, ProductRecord
+from botin.store.once import read_once
 
 WRITES = "writes"
 
@@ -89,6 +90,8 @@ def session() -> Session:
     """Return the session of this request, opened when it is first asked for."""
     if "session" not in g:
         g.session = bench().sessions()
+        if request.method == "GET":
+            read_once(g.session)
         g.session.info[WRITES] = request.method == "POST" and request.mimetype != "multipart/form-data"
     found: Session = g.session
     return found

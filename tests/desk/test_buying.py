@@ -131,7 +131,7 @@ def test_a_decision_is_held_against_boxes_bought_later(session: Session, bench: 
     )
     expected = {box.id for box in bought if box.format.key == "hobby" and box.format.product_id == 1}
     assert {box.id for box in found.happened.boxes} == expected
-    assert found.happened.result == pytest.approx(sum(box.value - box.cost for box in found.happened.boxes))
+    assert found.happened.result == pytest.approx(sum(box.result for box in found.happened.boxes))
     assert found.figures["median"] == page.evidence.median
 
 

@@ -38,9 +38,10 @@ def test_a_purchase_is_what_was_bought_on_one_day(session: Session, bench: Workb
     assert day is not None
     found = period(session, bench, "fair", closed_boxes(session, bought_on=day))
     assert len(found.rows) == 2
-    assert found.sums == (
-        (found.rows[0].currency, pytest.approx(162.0), pytest.approx(sum(r.box.value for r in found.rows))),
-    )
+    (total,) = found.sums
+    assert (total.currency, total.cost) == (found.rows[0].currency, pytest.approx(162.0))
+    assert total.value == pytest.approx(sum(row.box.value for row in found.rows))
+    assert total.result == pytest.approx(total.here + total.brought - total.cost)
     assert found.luck is not None
     page = client.get(f"/recap/purchase/{day.isoformat()}").text
     assert "2 boxes" in page
@@ -162,7 +163,7 @@ def follows(seen: int, boxes: int) -> float | None:
     model = box_model(made, made.formats[0])
     line = next(line for line in model.lines if not line.is_rest)
     row = LineLearned(line, seen, per_box(seen, boxes, 4.0), Dispersion(Seeding.TOO_FEW, 1, 1, seen, boxes))
-    log = BoxLog(1, "", "hobby", None, 0, (), complete=True, packs=24)
+    log = BoxLog(1, "", "hobby", None, (), complete=True, packs=24)
     one = FormatLearned(made.formats[0], (log,) * boxes, (row,), (), None, (), 0, (), None)  # type: ignore[arg-type]
     interval = Interval(24_000.0, 20_000.0, 30_000.0)
     run = PrintRun(

@@ -231,4 +231,4 @@ def test_the_luck_of_all_boxes_is_one_figure(session: Session, bench: Workbench)
     assert len(found.rows) == 14
     assert found.luck is not None
     assert 0 <= found.luck.percentile <= 1
-    assert found.sums[0][1] == pytest.approx(sum(row.box.cost for row in found.rows))
+    assert found.sums[0].cost == pytest.approx(sum(row.box.cost for row in found.rows))
