@@ -16,7 +16,7 @@ from botin.desk.booking import book_back, book_sent, unbook_back, unbook_sent
 from botin.desk.returns import Back, note_return, read_grade
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
-from botin.store.copies import copies_of_version, get_copy, is_mine, is_present, require_here
+from botin.store.copies import copies_of_version, get_copy, is_elsewhere, is_mine, is_present, require_here
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, GradingCopyRecord, GradingOrderRecord, ReturnedRecord
 
@@ -29,7 +29,7 @@ Chosen = Version | int
 def out_counts(session: Session, *, still_out: bool = False) -> Counter[Version]:
     """Count my copies that are out for grading by version, and those that have their grade unless ``still_out``."""
     c = CopyRecord
-    away = c.state == "out" if still_out else (c.state == "out") | (is_present() & (c.grade != ""))
+    away = is_elsewhere("out") if still_out else (c.state == "out") | (is_present() & (c.grade != ""))
     found: Counter[Version] = Counter()
     for card, parallel, count in session.execute(
         select(c.card_id, c.parallel, func.count()).where(away, is_mine()).group_by(c.card_id, c.parallel)

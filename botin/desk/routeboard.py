@@ -14,7 +14,7 @@ from botin.core.money import EXPONENTS
 from botin.core.routing import Go
 from botin.desk.workbench import Workbench
 from botin.store.catalog import product_of_card
-from botin.store.copies import get_copy, is_mine
+from botin.store.copies import get_copy, is_elsewhere, is_mine
 from botin.store.models import CardRecord, ProductRecord
 from botin.store.models_copies import CopyRecord, FlagRecord
 
@@ -162,9 +162,9 @@ def waiting(session: Session) -> int:
     v = FlagRecord
     wanted = v.go.in_([Go.GRADE.value, Go.LOOK.value]) & (v.chosen == "")
     c = CopyRecord
-    out = select(c.card_id, c.parallel, func.count().label("n")).where(c.state == "out", is_mine())
+    out = select(c.card_id, c.parallel, func.count().label("n")).where(is_elsewhere("out"), is_mine())
     away = out.group_by(c.card_id, c.parallel).subquery()
-    alone = v.copy_id.in_(select(c.id).where(c.state.in_(("out", "sold", "gone"))))
+    alone = v.copy_id.in_(select(c.id).where(is_elsewhere("out", "sold", "gone")))
     same = (away.c.card_id == v.card_id) & (away.c.parallel == v.parallel)
     here = (v.copy_id.is_(None) & (func.coalesce(away.c.n, 0) < v.copies)) | (v.copy_id.is_not(None) & ~alone)
     counted = select(func.count()).select_from(v).outerjoin(away, same).where(wanted, here)

@@ -32,6 +32,11 @@ def is_here() -> ColumnElement[bool]:
     return CopyRecord.state.in_(("here", "listed"))
 
 
+def is_elsewhere(*states: str) -> ColumnElement[bool]:
+    """Whether a copy is in one of some states other than here; said so that the small index of those is used."""
+    return (CopyRecord.state != "here") & CopyRecord.state.in_(states)
+
+
 def mine_present() -> ColumnElement[bool]:
     """Whether a copy is mine and has not left: what counts in worth, sets and flags."""
     return is_mine() & is_present()

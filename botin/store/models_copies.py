@@ -78,7 +78,7 @@ class CopyRecord(Base):
         Index("ix_copy_card", "card_id", "parallel"),
         Index("ix_copy_box", "box_id"),
         Index("ix_copy_others", "owner_id", sqlite_where=text("owner_id <> 1")),
-        Index("ix_copy_away", "state", sqlite_where=text("state IN ('coming', 'out', 'listed', 'sold', 'gone')")),
+        Index("ix_copy_away", "state", sqlite_where=text("state <> 'here'")),
         Index("ix_copy_purchase_id", "purchase_id", sqlite_where=text("purchase_id IS NOT NULL")),
         Index("ix_copy_elsewhere", "got_on", sqlite_where=text("pull_id IS NULL")),
     )

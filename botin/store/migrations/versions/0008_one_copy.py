@@ -158,7 +158,7 @@ def _move_arrivals(shift: int) -> None:
         ("ix_copy_card", ["card_id", "parallel"], None),
         ("ix_copy_box", ["box_id"], None),
         ("ix_copy_others", ["owner_id"], "owner_id <> 1"),
-        ("ix_copy_away", ["state"], "state IN ('coming', 'out', 'listed', 'sold', 'gone')"),
+        ("ix_copy_away", ["state"], "state <> 'here'"),
         ("ix_copy_elsewhere", ["got_on"], "pull_id IS NULL"),
     ):
         op.create_index(name, "copy", columns, sqlite_where=sa.text(where) if where else None)
