@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError, NotFoundError
 from botin.desk.booking import book_closing, book_left, frozen_shares, unbook_closing, unbook_left
-from botin.desk.disposals import Disposal, check_disposal
+from botin.desk.disposals import Disposal, check_disposal, swap_key
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.boxes import get_box
@@ -83,6 +83,9 @@ def correct_disposal(
         raise NotFoundError(message)
     if is_done(session, client_key):
         return row
+    if swap_key(session, row):
+        message = "That is one side of a swap. Take the swap back, then write it down anew."
+        raise BoxStateError(message)
     copy = session.get_one(CopyRecord, row.copy_id, populate_existing=True)
     check_disposal(session, bench, copy, disposal)
     columns = {

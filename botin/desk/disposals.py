@@ -14,6 +14,7 @@ from botin.core.money import Money
 from botin.desk.booking import book_left, unbook_left
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
+from botin.store.books import known_event
 from botin.store.copies import get_copy, require_here
 from botin.store.models import BoxRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
@@ -125,10 +126,22 @@ def _leave(
     return made
 
 
+def swap_key(session: Session, row: DisposalRecord) -> str:
+    """Return the key of the swap a note belongs to; empty when it stands alone."""
+    key = row.client_key.rpartition(":")[0]
+    known = known_event(session, key) if row.went == "swapped" and key else None
+    return key if known is not None and known.kind == "swap" else ""
+
+
 def undo_disposal(session: Session, bench: Workbench, disposal_id: int) -> None:
     """Take it back that a copy left: it is here again, the books have a mirror, and the note is kept as undone."""
     row = session.get(DisposalRecord, disposal_id)
-    if row is not None and row.undone_at is None:
+    linked = swap_key(session, row) if row is not None else ""
+    if linked:
+        from botin.desk.sales import undo_swap  # noqa: PLC0415  (a swap is made of copies that leave)
+
+        undo_swap(session, bench, linked)
+    elif row is not None and row.undone_at is None:
         unbook_left(session, bench, row)
         row.undone_at = bench.now()
         session.get_one(CopyRecord, row.copy_id, populate_existing=True).state = "here"

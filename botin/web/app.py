@@ -84,7 +84,19 @@ def _register(app: Flask) -> None:
     from botin.web.sets.routes import sets  # noqa: PLC0415
     from botin.web.settings.routes import settings  # noqa: PLC0415
     from botin.web.shelf.routes import shelf  # noqa: PLC0415
+    from botin.web.today.routes import today_desk  # noqa: PLC0415
 
     work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, prices, routing)
-    for blueprint in (*work, books_desk, people_desk, purchases, library, drafts, settings, fees, keeping):
+    for blueprint in (
+        *work,
+        today_desk,
+        books_desk,
+        people_desk,
+        purchases,
+        library,
+        drafts,
+        settings,
+        fees,
+        keeping,
+    ):
         app.register_blueprint(blueprint)

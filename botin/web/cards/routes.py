@@ -9,12 +9,14 @@ from werkzeug.wrappers import Response
 
 from botin.core.days import typed_day
 from botin.core.errors import BotinError
-from botin.core.money import parse_money
+from botin.core.money import Money, parse_money
 from botin.desk import disposals as desk
 from botin.desk.cardpage import find_card
 from botin.desk.copies import undo_acquisition
 from botin.desk.copyedit import CopyFacts, correct_copy, correct_disposal
 from botin.desk.priceedit import bring_back_price, remove_price
+from botin.desk.purchases import read_single
+from botin.desk.sales import ComesIn, Swap, swap
 from botin.web.requests import bench, keep_typed, sent_id, session
 
 cards = Blueprint("cards", __name__, template_folder="templates", url_prefix="/cards")
@@ -33,12 +35,32 @@ def leave(card_id: int) -> Response:
     form = request.form
     try:
         disposal = _disposal(form, record.currency)
-        desk.dispose(session(), bench(), form.get("client_key", ""), disposal, copy_id=sent_id("copy"))
+        _leave(record.id, form.get("client_key", ""), disposal, sent_id("copy"))
     except (BotinError, ValueError) as exc:
         flash(exc.message if isinstance(exc, BotinError) else "Nothing was stored: write the day like 2026-03-14.")
         return _page(card_id, typed=keep_typed(), anchor="copies-head")
     flash(f"Noted: {disposal.went}.")
     return _page(card_id)
+
+
+def _leave(product_id: int, key: str, disposal: desk.Disposal, copy_id: int) -> None:
+    """Note that a copy left; a swap for cards that can be read is linked with them, any other is noted in words."""
+    got = _came_in(product_id, disposal) if disposal.went == "swapped" else []
+    if not got:
+        desk.dispose(session(), bench(), key, disposal, copy_id=copy_id)
+        return
+    cash = disposal.costs - disposal.price
+    swap(session(), bench(), key, Swap((copy_id,), tuple(got), cash, disposal.left_on, disposal.to))
+
+
+def _came_in(product_id: int, disposal: desk.Disposal) -> list[ComesIn]:
+    """Read what came in as cards of the same product; empty when it is none of them."""
+    try:
+        nothing = Money(0, disposal.price.currency)
+        read = read_single(session(), bench(), product_id, disposal.came_in, nothing) if disposal.came_in else []
+    except BotinError:
+        return []
+    return [ComesIn(product_id, line.item) for line in read]
 
 
 def _disposal(form: Mapping[str, str], currency: str) -> desk.Disposal:

@@ -7,7 +7,9 @@ from datetime import date
 from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response as AnyResponse
 
-from botin.core.errors import NotFoundError
+from botin.core.days import typed_day
+from botin.core.errors import BotinError, NotFoundError
+from botin.core.money import parse_money
 from botin.core.recap import Pulled
 from botin.desk.learning import learned, run_follows
 from botin.desk.productpage import printed_run
@@ -16,11 +18,12 @@ from botin.desk.recap import box_recap
 from botin.desk.recapcards import at_opening, box_cards, graded_since
 from botin.desk.recapmore import BoxMore, box_more, closed_boxes, not_closed, period, told, years
 from botin.desk.routeboard import own_routes
+from botin.desk.sales import Deal, sell_lot
 from botin.store.boxes import get_box, pulls_of
 from botin.store.models import BoxRecord
 from botin.web.recap.picture import money_line
 from botin.web.recap.share import share_svg
-from botin.web.requests import bench, session
+from botin.web.requests import bench, keep_typed, new_key, session
 
 recap = Blueprint("recap", __name__, template_folder="templates", url_prefix="/recap")
 
@@ -55,7 +58,25 @@ def box(box_id: int) -> str | AnyResponse:
 @recap.get("/<int:box_id>/cards")
 def every_card(box_id: int) -> str:
     """List every card of a box with its worth, its share of the cost and its route."""
-    return render_template("recap/cards.html", found=box_cards(session(), bench(), box_id))
+    found = box_cards(session(), bench(), box_id)
+    return render_template("recap/cards.html", found=found, today=bench().today(), client_key=new_key())
+
+
+@recap.post("/<int:box_id>/lot")
+def lot(box_id: int) -> AnyResponse:
+    """Sell the ticked cards of a box as a lot."""
+    record, form = get_box(session(), box_id), request.form
+    copies = [int(text) for text in form.getlist("copy") if text.isdecimal() and len(text) < 16]
+    try:
+        price, costs = (parse_money(form.get(name) or "0", record.currency) for name in ("price", "costs"))
+        deal = Deal(typed_day(form.get("day", ""), bench().today()), price, costs, form.get("to", ""))
+        rows = sell_lot(session(), bench(), form.get("client_key", ""), deal, copies)
+    except BotinError as exc:
+        session().rollback()
+        flash(exc.message)
+        return redirect(url_for("recap.every_card", box_id=box_id, typed=keep_typed(), _anchor="lot-form"), 303)
+    flash(f"{len(rows)} cards went as a lot; its price is shared over them by what they had cost.")
+    return redirect(url_for("recap.every_card", box_id=box_id), 303)
 
 
 def _more(record: BoxRecord) -> tuple[BoxMore, list[Pulled]]:

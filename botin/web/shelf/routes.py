@@ -5,17 +5,20 @@ from __future__ import annotations
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from botin.core.days import typed_day
 from botin.core.errors import BadAmountError, BotinError
+from botin.core.money import parse_money
 from botin.desk import boxedit
 from botin.desk import rip as rip_desk
 from botin.desk import shelf as desk
 from botin.desk.boxedit import facts_of_box
 from botin.desk.budget import month_of
 from botin.desk.pricing import sealed_values
+from botin.desk.sales import Deal, empty_sold, sell_empty, sell_sealed, undo_empty_sale, undo_sealed_sale
 from botin.desk.settings import load_settings
 from botin.store.boxes import get_box
 from botin.store.history import history_of
-from botin.web.requests import bench, new_key, session
+from botin.web.requests import bench, keep_typed, new_key, session
 from botin.web.shelf.forms import PurchaseForm, shown
 
 shelf = Blueprint("shelf", __name__, template_folder="templates")
@@ -82,7 +85,10 @@ def correct(box_id: int) -> str | Response | tuple[str, int]:
             return redirect(url_for("shelf.correct", box_id=box_id), 303)
     status = 422 if form.is_submitted() else 200
     history = history_of(session(), "box", box_id)
-    return render_template("shelf/correct.html", form=form, box=box, history=history), status
+    empty = empty_sold(session(), box_id)
+    return render_template(
+        "shelf/correct.html", form=form, box=box, history=history, empty=empty, today=bench().today()
+    ), status
 
 
 @shelf.post("/boxes/<int:box_id>/seal")
@@ -106,6 +112,31 @@ def remove(box_id: int) -> Response:
         flash(exc.message)
         return redirect(url_for("shelf.correct", box_id=box_id), 303)
     flash(f"Box {box_id} is removed, and its purchase taken back in the books.")
+    return redirect(url_for("shelf.correct", box_id=box_id), 303)
+
+
+@shelf.post("/boxes/<int:box_id>/sell")
+def sell(box_id: int) -> Response:
+    """Sell a box as it is, or the empty box of one that was opened; or take that back."""
+    box, form = get_box(session(), box_id), request.form
+    try:
+        if form.get("back"):
+            undo_sealed_sale(session(), bench(), box_id)
+            undo_empty_sale(session(), bench(), box_id)
+            flash("The sale is taken back.")
+        else:
+            day = typed_day(form.get("day", ""), bench().today())
+            price, costs = (parse_money(form.get(name) or "0", box.currency) for name in ("price", "costs"))
+            deal, key = Deal(day, price, costs, form.get("to", "")), form.get("client_key", "")
+            if box.state == "closed":
+                sell_empty(session(), bench(), key, deal, box_id)
+            else:
+                sell_sealed(session(), bench(), key, deal, box_id)
+            flash("Sold, and in the books.")
+    except BotinError as exc:
+        session().rollback()
+        flash(exc.message)
+        return redirect(url_for("shelf.correct", box_id=box_id, typed=keep_typed(), _anchor="sell-head"), 303)
     return redirect(url_for("shelf.correct", box_id=box_id), 303)
 
 
