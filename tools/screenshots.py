@@ -10,7 +10,6 @@ from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 
-import numpy as np
 from playwright.sync_api import Page, sync_playwright
 from waitress import create_server
 
@@ -45,11 +44,6 @@ def enter(page: Page, lines: Sequence[str]) -> None:
         page.keyboard.press("Enter")
         while page.evaluate("Object.keys(localStorage).filter((key) => key.startsWith('botin-queue-')).length"):
             page.wait_for_timeout(20)
-
-
-def buy_cheap(page: Page) -> None:
-    page.goto("/buy/1?format=blaster&price=29.99&ship=4&chase=Orla")
-    page.wait_for_selector(".curve")
 
 
 def buy_dear(page: Page) -> None:
@@ -101,26 +95,12 @@ def rip(page: Page) -> None:
     page.wait_for_selector(".candidate")
 
 
-def rip_end(page: Page) -> None:
-    page.get_by_label("Card", exact=True).fill("")
-    enter(page, ["68"])
-    rng = np.random.default_rng(7)
-    for pack in range(5, 25):
-        numbers = [str(number) for number in rng.integers(1, 301, 8)]
-        hits = {9: "rj4", 15: "sb21", 20: "sk9"}
-        enter(page, ["", " ".join([*numbers[:7], hits.get(pack, numbers[7])])])
-
-
 def sealed(page: Page) -> None:
     page.goto("/boxes/5/check")
     page.locator("#film-n").check()
     page.locator("#corners-w").check()
     page.get_by_label("Notes").fill("wrapper code K7, bought at the corner shop")
     page.get_by_role("button", name="Note it").click()
-
-
-def put_away(page: Page) -> None:
-    page.goto("/put-away/1")
 
 
 def recap(page: Page) -> None:
@@ -131,6 +111,23 @@ RIPPED = (
     "bp3", "12 45 101 233", "7 copper", "18 sk4", "88", "", "210 211 212 213 214 sb3 215 216", "",
     "3 4 5 6 7 8 9 mp2", "", "61 62 63 64 44 cinder 36/50 66 67",
 )  # fmt: skip
+
+
+def books(page: Page) -> None:
+    page.goto("/books/")
+
+
+def person(page: Page) -> None:
+    page.goto("/people/")
+    page.get_by_role("link", name="Mira").click()
+
+
+def order(page: Page) -> None:
+    page.goto("/orders/1")
+
+
+def correct(page: Page) -> None:
+    page.goto("/boxes/2/correct")
 
 
 def product(page: Page) -> None:
@@ -172,21 +169,22 @@ Halo parallel /10 1:1,473 packs"""
 VIEWS: dict[str, Callable[[Page], None]] = {
     "shelf": shelf,
     "sealed": sealed,
-    "buy-cheap": buy_cheap,
     "buy-dear": buy_dear,
     "price": price,
     "route-board": route_board,
     "grading": grading,
     "fees": fees,
     "rip": rip,
-    "rip-end": rip_end,
     "recap": recap,
     "learning": learning,
     "set-board": set_board,
     "finish": finish,
-    "put-away": put_away,
     "product": product,
     "preview": preview,
+    "books": books,
+    "person": person,
+    "order": order,
+    "correct": correct,
     "keeping": keeping,
 }
 

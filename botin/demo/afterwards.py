@@ -9,9 +9,12 @@ from sqlalchemy.orm import Session
 
 from botin.core.grading import Inspection
 from botin.core.money import Money
+from botin.desk.accounts import Noted, take_back_entry, write_down
 from botin.desk.disposals import Disposal, dispose
+from botin.desk.library import find_product
 from botin.desk.orders import came_back, orders, send
 from botin.desk.pricing import type_comps
+from botin.desk.purchases import PAID, BoxLine, Order, arrive, boxes_of, place_order, read_single, send_off
 from botin.desk.rates import save_rates
 from botin.desk.routing import save_inspection
 from botin.desk.submission import best_mix
@@ -110,3 +113,31 @@ def order_out(session: Session, bench: Workbench) -> None:
             chosen = [(one.card_id, one.parallel) for one, _ in rows[:SENT]]
             send(session, bench, "demo-order", tier, bench.today() - timedelta(12), chosen)
             return
+
+
+def parcel(session: Session, bench: Workbench) -> None:
+    """An order of two boxes and two singles: one box is here, the rest is on its way."""
+    day, record = bench.today(), find_product(session, "banked-2026")
+    hobby = next(fmt for fmt in record.formats if fmt.key == "hobby")
+    singles = (
+        *read_single(session, bench, record.id, "12 slate 7/199", Money(350, "EUR")),
+        *read_single(session, bench, record.id, "30", Money(60, "EUR")),
+    )
+    boxes = (BoxLine(hobby.id, 2, Money(10_500, "EUR"), "pair"),)
+    order = Order(
+        day - timedelta(6), "Fairground table 4", Money(990, "EUR"), Money(420, "EUR"), PAID, boxes, singles,
+        due_on=day + timedelta(2),
+    )  # fmt: skip
+    made = place_order(session, bench, "demo-parcel", order)
+    send_off(session, bench, made.id, order.due_on)
+    arrive(session, bench, made.id, [boxes_of(session, made.id)[0].id], [])
+
+
+def costs(session: Session, bench: Workbench) -> None:
+    """Sleeves that were bought, one entry written twice and taken back, and what Mira paid for her packs."""
+    day = bench.today()
+    sleeves = Noted("materials", Money(1_250, "EUR"), day - timedelta(20), words="100 sleeves, 25 holders")
+    write_down(session, bench, "demo-sleeves", sleeves)
+    twice = write_down(session, bench, "demo-twice", sleeves)
+    take_back_entry(session, bench, twice.id)
+    write_down(session, bench, "demo-mira", Noted("got from", Money(500, "EUR"), day - timedelta(10), "Mira"))

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.lines import box_model
 from botin.core.money import Money
-from botin.demo.afterwards import fees, order_back, order_out, sales_and_grades, sealed_sales
+from botin.demo.afterwards import costs, fees, order_back, order_out, parcel, sales_and_grades, sealed_sales
 from botin.demo.league import riders
 from botin.demo.market import demo_prices
 from botin.demo.packing import pack_box
@@ -23,6 +23,7 @@ from botin.demo.seasons import OTHERS
 from botin.desk.booking import book_closing
 from botin.desk.judgeall import judge_all
 from botin.desk.library import find_product, import_files
+from botin.desk.owners import settle_owners
 from botin.desk.settings import Settings, save_settings
 from botin.desk.shelf import Purchase, buy_box
 from botin.desk.workbench import Workbench
@@ -47,6 +48,7 @@ class BoxPlan:
     state: str
     label: str = ""
     packs: int = 0
+    owners: str = ""
 
 
 BOXES = (
@@ -66,7 +68,9 @@ BOXES = (
     BoxPlan("banked-2026", "hobby", 64, ("115.00", "6.90", "0.00"), "closed"),
     BoxPlan("pinewood-2025", "jumbo", 210, ("199.00", "0.00", "0.00"), "closed"),
     BoxPlan("pinewood-2025", "jumbo", 205, ("199.00", "0.00", "0.00"), "closed"),
-    BoxPlan("banked-two-2026", "hanger", 14, ("19.99", "0.00", "0.00"), "closed"),
+    BoxPlan(
+        "banked-two-2026", "hanger", 14, ("19.99", "0.00", "0.00"), "closed", "with Mira", owners="packs 1-2: Mira"
+    ),
     BoxPlan("mail-box-2026", "mail", 9, ("44.00", "0.00", "0.00"), "sealed", "November"),
     BoxPlan("banked-2026", "hobby", 3, ("109.50", "6.90", "0.00"), "open", "half open", 11),
 )
@@ -114,6 +118,8 @@ def build_demo(session: Session, bench: Workbench) -> None:
     judge_all(session, bench)
     order_back(session, bench)
     order_out(session, bench)
+    parcel(session, bench)
+    costs(session, bench)
     judge_all(session, bench)  # what came back has taught
 
 
@@ -127,6 +133,7 @@ def _box(
     box = buy_box(session, bench, key, Purchase(fmt.id, bought.date(), price, shipping, tax, plan.label))
     if plan.state != "sealed":
         when = bought + timedelta(days=1)
+        box.owners = plan.owners
         _open(session, bench, made, box=box, when=when, rng=rng, packs=plan.packs)
 
 
@@ -154,6 +161,7 @@ def _open(
     ]
     session.execute(insert(PullRecord), rows)
     follow_box(session, box.id)
+    settle_owners(session, bench, box)
     box.state, box.opened_at, box.pack = ("open", when, packs + 1) if packs else ("closed", when, fmt.packs_per_box)
     if not packs:
         box.closed_at = when + timedelta(seconds=4 * len(rows))
