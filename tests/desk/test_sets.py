@@ -70,14 +70,20 @@ def test_copies_from_elsewhere_are_all_or_nothing_and_once(session: Session, ben
     need = [cell.number for cell in board(session, bench, [(4, "base")]).missing[:3]]
     with pytest.raises(NumberListError, match="9999"):
         acquire(session, bench, record, "k1", bought(f"{need[0]}, 9999"))
-    assert session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None))) == 0
+    assert (
+        session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None), CopyRecord.purchase_id.is_(None)))
+        == 0
+    )
     for _ in range(2):
         acquire(session, bench, record, "k2", bought(", ".join(need)))
-    assert session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None))) == 3
+    assert (
+        session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None), CopyRecord.purchase_id.is_(None)))
+        == 3
+    )
     assert (
         session.scalar(
             select(func.sum(PostingRecord.minor)).where(
-                PostingRecord.account == "cards", PostingRecord.box_id.is_(None)
+                PostingRecord.account == "cards", PostingRecord.box_id.is_(None), PostingRecord.purchase_id.is_(None)
             )
         )
         == 1000
@@ -119,7 +125,11 @@ def test_a_copys_cost_is_its_share_of_the_box(session: Session, bench: Workbench
 def test_copies_csv_out_and_in_gives_the_same(session: Session, bench: Workbench) -> None:
     record = bench.record(session, 4)
     acquire(session, bench, record, "k", bought("1-3, 5x2", 1999, source="=cmd"))
-    first = session.scalars(select(CopyRecord).where(CopyRecord.pull_id.is_(None)).order_by(CopyRecord.id)).first()
+    first = session.scalars(
+        select(CopyRecord)
+        .where(CopyRecord.pull_id.is_(None), CopyRecord.purchase_id.is_(None))
+        .order_by(CopyRecord.id)
+    ).first()
     assert first is not None
     dispose(
         session,
@@ -137,7 +147,9 @@ def test_copies_csv_out_and_in_gives_the_same(session: Session, bench: Workbench
     elsewhere = data.replace(b"bought", b"gift")
     assert elsewhere != data
     assert import_copies(session, bench, elsewhere) == 0, "a copy is known by its key, not by its row"
-    for row in session.scalars(select(CopyRecord).where(CopyRecord.pull_id.is_(None))):
+    for row in session.scalars(
+        select(CopyRecord).where(CopyRecord.pull_id.is_(None), CopyRecord.purchase_id.is_(None))
+    ):
         row.state, row.void_at = "void", bench.now()
     session.commit()
     assert import_copies(session, bench, data) == 5
@@ -169,10 +181,15 @@ def test_a_row_that_would_be_lost_behind_another_copy_is_named(
 ) -> None:
     """A row copied in a spreadsheet to add a second copy keeps the first one's key."""
     acquire(session, bench, bench.record(session, 4), "k", bought("1", 100))
-    before = session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None)))
+    before = session.scalar(
+        select(func.count()).where(CopyRecord.pull_id.is_(None), CopyRecord.purchase_id.is_(None))
+    )
     with pytest.raises(ImportRefusedError, match=words):
         import_copies(session, bench, f"product,section,number,came,cost,copy\n{rows}".encode())
-    assert session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None))) == before
+    assert (
+        session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None), CopyRecord.purchase_id.is_(None)))
+        == before
+    )
 
 
 @pytest.mark.parametrize("stamp", ["26,25", "0,25", "3,", "\u00b2,25", "99999999999999999999,25"])
@@ -192,7 +209,10 @@ def test_a_copies_file_with_a_bad_row_stores_nothing(session: Session, bench: Wo
     ):
         with pytest.raises(ImportRefusedError, match=r"copies\.csv:3"):
             import_copies(session, bench, good + bad)
-    assert session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None))) == 0
+    assert (
+        session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None), CopyRecord.purchase_id.is_(None)))
+        == 0
+    )
     with pytest.raises(ImportRefusedError):
         import_copies(session, bench, b"")
 

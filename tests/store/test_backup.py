@@ -35,7 +35,7 @@ def test_a_backup_is_taken_while_the_file_is_in_use(session: Session, home: Path
     session.flush()
     made = backup_to(home / DATABASE, tmp_path / "copy.db")
     verify(made)
-    assert boxes(made) == 19
+    assert boxes(made) == 21
     assert not made.with_suffix(".part").exists()
 
 
@@ -54,7 +54,7 @@ def test_closing_an_opening_takes_a_backup(session: Session, bench: Workbench, h
     job = bench.jobs.get(f"backup-{bench.now():%Y%m%d%H%M%S%f}")
     assert job.wait(60)
     assert job.future.exception() is None
-    assert boxes(next((home / FOLDER).glob("botin-*.db"))) == 19
+    assert boxes(next((home / FOLDER).glob("botin-*.db"))) == 21
 
 
 def test_restore_checks_first_and_keeps_what_was_there(home: Path, tmp_path: Path) -> None:
@@ -66,7 +66,7 @@ def test_restore_checks_first_and_keeps_what_was_there(home: Path, tmp_path: Pat
     with closing(sqlite3.connect(home / DATABASE)) as data:
         assert data.execute("SELECT count(*) FROM box WHERE label = 'later'").fetchone() == (0,)
     with closing(sqlite3.connect(before)) as data:
-        assert data.execute("SELECT count(*) FROM box WHERE label = 'later'").fetchone() == (19,)
+        assert data.execute("SELECT count(*) FROM box WHERE label = 'later'").fetchone() == (21,)
 
 
 @pytest.mark.parametrize("broken", ["not there", "no database", "cut off", "another database"])

@@ -59,7 +59,14 @@ def test_copies_come_and_leave_by_the_forms(client: FlaskClient, session: Sessio
         "came": "trade", "cost": "3", "got_on": "2026-11-20", "back": path,
     }  # fmt: skip
     assert client.post("/sets/arrive", data=fields).location.endswith(path)
-    assert len(session.scalars(select(CopyRecord).where(CopyRecord.pull_id.is_(None))).all()) == 3
+    assert (
+        len(
+            session.scalars(
+                select(CopyRecord).where(CopyRecord.pull_id.is_(None), CopyRecord.purchase_id.is_(None))
+            ).all()
+        )
+        == 3
+    )
     refused = client.post(
         "/sets/arrive", data={**fields, "client_key": "w2", "numbers": "9999"}, follow_redirects=True
     )

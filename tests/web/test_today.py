@@ -28,14 +28,14 @@ def test_what_waits_stands_on_today_with_its_action(client: FlaskClient, session
         due_on=day - timedelta(2),
     )  # fmt: skip
     made = place_order(session, bench, "late", late)
-    write_down(session, bench, "lent", Noted("paid to", Money(2_000, EUR), day, "Mira"))
+    write_down(session, bench, "lent", Noted("paid to", Money(2_000, EUR), day, "Lio"))
     lines = today_lines(session, bench)
     assert lines[0].kind == "order"
     assert lines[0].late(day)
     assert {line.kind for line in lines} >= {"box", "order", "cards", "people"}
     page = client.get("/today/").text
     assert f"/orders/{made.id}" in page
-    assert "Mira owes you 20.00 EUR" in page
+    assert "Lio owes you 20.00 EUR" in page
     assert "(late)" in page
     for path in {match.replace("&amp;", "&") for match in re.findall(r'class="btn-line small" href="([^"]+)"', page)}:
         assert client.get(path).status_code == 200, path

@@ -93,7 +93,9 @@ def test_grades_of_an_order_are_kept_as_typed(client: FlaskClient, session: Sess
 
 
 def test_a_list_of_numbers_is_kept_as_typed(client: FlaskClient, session: Session) -> None:
-    before = session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None)))
+    before = session.scalar(
+        select(func.count()).where(CopyRecord.pull_id.is_(None), CopyRecord.purchase_id.is_(None))
+    )
     fields = {
         "csrf_token": token(client), "product_id": "1", "section": "base", "numbers": "1-3, 9999", "cost": "2", "source": "a friend",
         "client_key": "arrive", "back": "/sets/board?part=1:base",
@@ -102,7 +104,10 @@ def test_a_list_of_numbers_is_kept_as_typed(client: FlaskClient, session: Sessio
     assert "9999 not on the checklist" in page
     assert 'value="1-3, 9999"' in page
     assert 'value="a friend"' in page
-    assert session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None))) == before
+    assert (
+        session.scalar(select(func.count()).where(CopyRecord.pull_id.is_(None), CopyRecord.purchase_id.is_(None)))
+        == before
+    )
 
 
 def test_a_table_that_is_refused_is_where_the_eye_is(client: FlaskClient) -> None:
