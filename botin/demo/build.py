@@ -108,12 +108,12 @@ def build_demo(session: Session, bench: Workbench) -> None:
     collected = made["banked-2026"].product.card_by_number[star].name
     storage = "Top box: hits\nTop box: value over 5\nBinder, row 1: section Base\nLong box 2: everything"
     save_settings(session, Settings(collected=f"{collected};Harrow Bay RC", storage_plan=storage))
+    sealed_sales(session, bench, records)  # before anything rests on prices: each model is fitted once
     rng = np.random.default_rng(START + 1)
     for place, plan in enumerate(BOXES):
         key = f"demo-box-{place}"
         _box(session, bench, made[plan.product], plan=plan, rng=rng, key=key)
     sales_and_grades(session, bench, records["banked-2026"])
-    sealed_sales(session, bench, records)
     fees(session, bench)
     judge_all(session, bench)
     order_back(session, bench)

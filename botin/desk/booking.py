@@ -18,11 +18,11 @@ from botin.desk.opened import counted_base, opened_packs
 from botin.desk.pulled import pulled_copies
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, bases, free_key, live, live_of_box, post, postings_of, sums_where, void
+from botin.store.books import Event, bases, free_key, latest, live, live_of_box, post, postings_of, sums_where, void
 from botin.store.boxes import PullRow, pulls_of
 from botin.store.copies import copy_words
 from botin.store.models import BoxRecord, FormatRecord
-from botin.store.models_books import PostingRecord
+from botin.store.models_books import PostingRecord, PurchaseRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
 from botin.store.orders import still_out
 
@@ -60,6 +60,19 @@ def book_box(
     fmt = session.get_one(FormatRecord, box.format_id)
     about = About(box=box.id, product=fmt.product_id, purchase=box.purchase_id)
     post(session, bench.now(), event, rules.paid(cost_of(box), Account.BOXES, about, with_))
+
+
+def rebook_box(session: Session, bench: Workbench, box: BoxRecord) -> None:
+    """Write down anew that a box was bought, of the same seller and paid in the same currency as before."""
+    purchase = session.get(PurchaseRecord, box.purchase_id) if box.purchase_id else None
+    before = latest(session, f"buy-box-{box.id}")
+    rows = postings_of(session, before.id) if before is not None else ()
+    cost = sum(row.minor for row in rows if row.account is Account.BOXES)
+    foreign = [row for row in rows if row.account is Account.CASH and row.currency != box.currency]
+    with_ = None
+    if foreign and cost:
+        with_ = Money(round(-foreign[0].minor * cost_of(box).minor / cost), foreign[0].currency)
+    book_box(session, bench, box, with_, purchase.seller_id if purchase else None)
 
 
 def unbook_box(session: Session, bench: Workbench, box: BoxRecord) -> None:

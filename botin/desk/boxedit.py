@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.money import Money
-from botin.desk.booking import book_box, book_closing, frozen_shares, unbook_box, unbook_closing
+from botin.desk.booking import book_closing, frozen_shares, rebook_box, unbook_box, unbook_closing
 from botin.desk.ripstate import RipState, rip_state
 from botin.desk.workbench import Workbench
 from botin.store.boxes import get_box
@@ -67,7 +67,7 @@ def correct_box(session: Session, bench: Workbench, box_id: int, client_key: str
         setattr(box, name, value)
     if money:
         session.flush()
-        book_box(session, bench, box)
+        rebook_box(session, bench, box)
         if shares is not None:
             book_closing(session, bench, box, shares)
     session.commit()
@@ -152,7 +152,7 @@ def bring_back_box(session: Session, bench: Workbench, box_id: int) -> None:
         raise NotFoundError(message)
     box.state = "sealed"
     session.flush()
-    book_box(session, bench, box)
+    rebook_box(session, bench, box)
     key = fresh_key(bench.now(), f"bring-back-box-{box.id}")
     note_change(session, bench.now(), key, "box", box.id, {"state": ("removed", "sealed")})
     session.commit()

@@ -123,7 +123,8 @@ def sell_sealed(session: Session, bench: Workbench, client_key: str, deal: Deal,
         When the price is nothing, or the day lies ahead.
     """
     box = get_box(session, box_id)
-    if known_event(session, client_key) is not None:
+    key = f"sealed-{box.id}~{client_key}"
+    if known_event(session, key) is not None:
         return box
     if box.state != "sealed":
         message = "Only a sealed box is sold as it is. Sell the cards of an opened one, or the empty box."
@@ -131,11 +132,10 @@ def sell_sealed(session: Session, bench: Workbench, client_key: str, deal: Deal,
     _check(deal, bench.today())
     cost = cost_of(box)
     basis = Basis(about_box(box), box.currency, {Account.BOXES: cost.minor})
-    event = Event(
-        "sale", deal.day, client_key, f"{box.label or f'box {box.id}'} sold sealed", _party(session, bench, deal.to)
-    )
+    words = f"{box.label or f'box {box.id}'} sold sealed"
+    event = Event("sale", deal.day, key, words, _party(session, bench, deal.to))
     post(session, bench.now(), event, rules.sale(deal.price, deal.costs, basis))
-    box.state, box.rest = "sold", client_key
+    box.state = "sold"
     session.commit()
     return box
 
@@ -145,10 +145,10 @@ def undo_sealed_sale(session: Session, bench: Workbench, box_id: int) -> BoxReco
     box = get_box(session, box_id)
     if box.state != "sold":
         return box
-    made = known_event(session, box.rest)
+    made = live(session, f"sealed-{box.id}")
     if made is not None:
         void(session, bench.now(), made.id, made.day)
-    box.state, box.rest = "sealed", ""
+    box.state = "sealed"
     session.commit()
     return box
 

@@ -157,6 +157,12 @@ def free_key(session: Session, key: str) -> str:
     return key if not taken else f"{key}~{taken}"
 
 
+def latest(session: Session, key: str) -> TransactionRecord | None:
+    """Return the last transaction of a key, whether it was taken back or not."""
+    t = TransactionRecord
+    return session.scalars(select(t).where(_named(key), t.voids_id.is_(None)).order_by(t.id.desc()).limit(1)).first()
+
+
 def live(session: Session, key: str) -> TransactionRecord | None:
     """Return the transaction of a key, or of a later one of it, that was not taken back."""
     t = TransactionRecord

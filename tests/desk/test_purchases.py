@@ -18,6 +18,7 @@ from botin.core.books import Account, AmountError
 from botin.core.errors import BoxStateError, StaleFormError
 from botin.core.money import Money
 from botin.core.orders import ItemCost, in_currency, share_parcel
+from botin.desk.boxedit import bring_back_box, correct_box, facts_of_box, remove_box
 from botin.desk.orderpage import order_page
 from botin.desk.purchases import (
     ARRIVED,
@@ -174,6 +175,13 @@ def test_paid_in_another_currency(built: Home) -> None:
     assert sums(built)[Account.BOXES] == round(11_334 * 0.92)
     assert sums(built, "USD")[Account.CASH] == -11_334
     assert sums(built)[Account.EXCHANGE] == -sums(built)[Account.BOXES]
+    facts = replace(facts_of_box(box), price=Money(2 * box.price_minor, EUR))
+    correct_box(built.session, built.bench, box.id, "fix", facts)
+    assert sums(built)[Account.EXCHANGE] == -sums(built)[Account.BOXES], "corrected, it stays paid in dollars"
+    remove_box(built.session, built.bench, box.id)
+    bring_back_box(built.session, built.bench, box.id)
+    assert sums(built)[Account.EXCHANGE] == -sums(built)[Account.BOXES]
+    assert Account.CASH not in {account for account, minor in sums(built).items() if minor}
     own = place_order(built.session, built.bench, "k2", replace(dollars, rate="0.5"))
     assert boxes_of(built.session, own.id)[0].price_minor == 5_000
 
