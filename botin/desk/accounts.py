@@ -15,9 +15,10 @@ from botin.core.money import Money
 from botin.core.results import Key, Result
 from botin.desk.budget import Month, month_of
 from botin.desk.pricing import sealed_values
+from botin.desk.sentagain import same_again, same_things
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, is_voided, known_event, month_rows, names_of_parties, post, void
+from botin.store.books import Event, is_voided, known_event, month_rows, moved, names_of_parties, post, void
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord
 from botin.store.models_books import MonthSumRecord, PostingRecord, TransactionRecord
 from botin.store.models_copies import FlagRecord
@@ -229,6 +230,8 @@ class Noted:
 
 
 PAID_TO, GOT_FROM = "paid to", "got from"
+NOBODY = ("me", "?")
+"""Words that stand for an owner elsewhere: myself, and one that is not settled yet. Money goes to neither."""
 WHATS = (*(account.value for account in EXPENSES if account is not Account.FUN), PAID_TO, GOT_FROM)
 
 
@@ -239,19 +242,26 @@ def write_down(session: Session, bench: Workbench, client_key: str, noted: Noted
     ------
     AmountError
         When the amount is nothing or less, lies ahead, or a person is needed and none is named.
+    StaleFormError
+        When the key was used for another entry.
     """
     _check(noted, bench.today())
     known = known_event(session, client_key)
     if known is not None:
+        same_again(known, kind=_kind(noted), day=noted.day)
+        same_things(moved(session, known.id), (noted.amount.minor, noted.amount.currency))
         return known
     party = party_named(session, noted.person, bench.now()) if noted.person.strip() else None
     words = noted.words.strip() or f"{noted.what}{' ' + party.name if party else ''}"
-    kind = "payment" if noted.what in (PAID_TO, GOT_FROM) else "expense"
-    event = Event(kind, noted.day, client_key, words, party.id if party else None)
+    event = Event(_kind(noted), noted.day, client_key, words, party.id if party else None)
     made = post(session, bench.now(), event, _postings(noted, party.id if party else None))
     session.commit()
     assert made is not None  # noqa: S101  (an amount above nothing moves something)
     return made
+
+
+def _kind(noted: Noted) -> str:
+    return "payment" if noted.what in (PAID_TO, GOT_FROM) else "expense"
 
 
 def _check(noted: Noted, today: date) -> None:
@@ -266,6 +276,9 @@ def _check(noted: Noted, today: date) -> None:
         raise AmountError(message)
     if noted.what in (PAID_TO, GOT_FROM) and not noted.person.strip():
         message = "Write whom it was paid to or got from."
+        raise AmountError(message)
+    if noted.person.strip().casefold() in NOBODY:
+        message = f"“{noted.person.strip()}” is no other person. Write the name of who paid or was paid."
         raise AmountError(message)
 
 

@@ -46,11 +46,15 @@ def correct_box(session: Session, bench: Workbench, box_id: int, client_key: str
     Raises
     ------
     BoxStateError
-        When the format cannot be the one: of another product, or too small for what is logged.
+        When the format cannot be the one: of another product, or too small for what is logged; when it was sold or
+        removed.
     """
     box = get_box(session, box_id)
     if is_done(session, client_key):
         return box
+    if box.state in ("sold", "removed"):
+        message = f"This box was {box.state}, and the books say so. Take that back first, then correct it."
+        raise BoxStateError(message)
     _check_format(session, box, facts.format_id)
     columns = {
         "bought_on": facts.bought_on, "price_minor": facts.price.minor, "shipping_minor": facts.shipping.minor,

@@ -362,4 +362,12 @@ def read_single(session: Session, bench: Workbench, product_id: int, text: str, 
     if not read.items or any(item.card is None for item in read.items):
         message = f"“{text}” is not on the checklist of {record.name}."
         raise AmountError(message)
-    return [SingleLine(product_id, replace(item, count=1), price) for item in read.items]
+    _check_single(text, read.items)
+    one_each = [replace(item, count=1) for item in read.items for _ in range(item.count)]
+    return [SingleLine(product_id, item, price) for item in one_each]
+
+
+def _check_single(text: str, items: Sequence[EntryItem]) -> None:
+    if any(item.details.owner or item.candidates for item in items):
+        message = f"“{text}”: what is bought is mine, and it is one card. Leave the owner and the question mark away."
+        raise AmountError(message)

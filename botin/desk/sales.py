@@ -18,10 +18,11 @@ from botin.desk.booking import about_box, basis_of, cost_of
 from botin.desk.disposals import Disposal, check_disposal
 from botin.desk.sentagain import same_things
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, bases, free_key, known_event, live, post, void
+from botin.store.books import Event, bases, free_key, known_event, live, net_cash, post, void
 from botin.store.boxes import card_ids, get_box
 from botin.store.copies import copy_words, get_copy, require_here
 from botin.store.models import BoxRecord
+from botin.store.models_books import TransactionRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
 from botin.store.people import party_named
 
@@ -62,6 +63,8 @@ def sell_lot(
     known = _lot(session, client_key)
     if known:
         same_things(sorted(row.copy_id for row in known), sorted(chosen))
+        was = (known[0].left_on, sum(row.price_minor for row in known), sum(row.costs_minor for row in known))
+        same_things(was, (deal.day, deal.price.minor, deal.costs.minor))
         return known
     if not 1 <= len(chosen) <= MOST:
         message = f"A lot takes 1 to {MOST} cards. Tick those that went."
@@ -112,6 +115,10 @@ def _check(deal: Deal, today: date) -> None:
         raise AmountError(message)
 
 
+def _same_deal(session: Session, known: TransactionRecord, deal: Deal) -> None:
+    same_things((known.day, net_cash(session, known.id)), (deal.day, (deal.price - deal.costs).minor))
+
+
 def sell_sealed(session: Session, bench: Workbench, client_key: str, deal: Deal, box_id: int) -> BoxRecord:
     """Sell a box as it is, unopened; the same key again changes nothing.
 
@@ -124,7 +131,9 @@ def sell_sealed(session: Session, bench: Workbench, client_key: str, deal: Deal,
     """
     box = get_box(session, box_id)
     key = f"sealed-{box.id}~{client_key}"
-    if known_event(session, key) is not None:
+    known = known_event(session, key)
+    if known is not None:
+        _same_deal(session, known, deal)
         return box
     if box.state != "sealed":
         message = "Only a sealed box is sold as it is. Sell the cards of an opened one, or the empty box."
@@ -165,7 +174,9 @@ def sell_empty(session: Session, bench: Workbench, client_key: str, deal: Deal, 
     """
     box = get_box(session, box_id)
     key = f"empty-{box.id}"
-    if known_event(session, f"{key}~{client_key}") is not None:
+    known = known_event(session, f"{key}~{client_key}")
+    if known is not None:
+        _same_deal(session, known, deal)
         return
     if box.state != "closed":
         message = "The empty box is sold once the opening is closed."

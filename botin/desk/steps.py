@@ -46,6 +46,9 @@ def require_open(box: BoxRecord) -> None:
             "This box was closed meanwhile, in another window perhaps. Reopen it to add cards; nothing was stored."
         )
         raise BoxStateError(message)
+    if box.state != "open":
+        message = f"This box was {box.state}: nothing is logged into it. Take that back on the shelf first."
+        raise BoxStateError(message)
 
 
 def known_step(session: Session, client_key: str) -> StepRecord | None:

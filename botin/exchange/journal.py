@@ -70,7 +70,7 @@ def account_name(account: Account, person: tuple[int, str] | None = None) -> str
 
 def _code(currency: str) -> str:
     """Return a currency as the journal can name it."""
-    return currency if re.fullmatch(r"[A-Z]{3}", currency) else "XXX"
+    return currency if re.fullmatch(r"[A-Z]{3}", currency) else f"CODE{currency.encode().hex().upper()}"[:24]
 
 
 def _text(words: str) -> str:

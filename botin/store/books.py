@@ -39,6 +39,21 @@ def known_event(session: Session, key: str) -> TransactionRecord | None:
     return session.scalar(select(TransactionRecord).where(TransactionRecord.client_key == key))
 
 
+def moved(session: Session, transaction_id: int) -> tuple[int, str]:
+    """Return how much an entry moved from one account to another (minor units), and its currency."""
+    p = PostingRecord
+    wanted = select(func.sum(p.minor), func.max(p.currency)).where(p.transaction_id == transaction_id, p.minor > 0)
+    minor, currency = session.execute(wanted).one()
+    return minor or 0, currency or ""
+
+
+def net_cash(session: Session, transaction_id: int) -> int:
+    """Return what an entry brought in cash (minor units); below nothing when it cost."""
+    p = PostingRecord
+    mine = (p.transaction_id == transaction_id, p.account == Account.CASH.value)
+    return session.scalar(select(func.sum(p.minor)).where(*mine)) or 0
+
+
 def post(
     session: Session, now: datetime, event: Event, postings: Iterable[Posting], *, voids: int | None = None
 ) -> TransactionRecord | None:

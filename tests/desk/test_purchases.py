@@ -244,3 +244,10 @@ def test_an_order_by_the_browser(client: FlaskClient, session: Session) -> None:
     assert "It is paid" in page
     second = session.scalars(select(PurchaseRecord.id).order_by(PurchaseRecord.id.desc())).first()
     assert "in the books" in client.post(f"/orders/{second}/paid", data=csrf, follow_redirects=True).text
+
+
+def test_two_copies_of_a_single_are_two_lines_and_what_it_cannot_be_is_refused(built: Home) -> None:
+    lines = read_single(built.session, built.bench, built.record.id, "1 x2", eur(500))
+    assert [line.item.known.number for line in lines] == ["1", "1"]
+    with pytest.raises(AmountError, match="is mine"):
+        read_single(built.session, built.bench, built.record.id, "1 @Mira", eur(500))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from datetime import timedelta
 from pathlib import Path
 
@@ -12,6 +13,8 @@ from sqlalchemy import select
 from botin.core.books import Account, AmountError
 from botin.core.errors import BoxStateError, StaleFormError
 from botin.core.money import Money
+from botin.desk.accounts import Noted, write_down
+from botin.desk.boxedit import BoxFacts, correct_box
 from botin.desk.copies import copies_of_card
 from botin.desk.copyedit import correct_disposal
 from botin.desk.disposals import Disposal, undo_disposal
@@ -27,6 +30,7 @@ from botin.desk.sales import (
     undo_empty_sale,
     undo_sealed_sale,
 )
+from botin.desk.steps import require_open
 from botin.store.books import bases, results_by_box, totals
 from botin.store.boxes import get_box
 from botin.store.models_copies import DisposalRecord
@@ -161,3 +165,42 @@ def test_a_swap_with_what_was_swapped_in_gone_is_not_taken_back(built: Home) -> 
         undo_disposal(built.session, built.bench, gone.id)
     with pytest.raises(AmountError, match="two sides"):
         swap(built.session, built.bench, "x", Swap((), deal.got, eur(0), DAY))
+
+
+def test_a_sold_box_takes_no_card_and_no_other_price(built: Home) -> None:
+    box = built.box().id
+    sell_sealed(built.session, built.bench, "s", Deal(DAY, eur(5_000), eur(0)), box)
+    before = sums(built)
+    with pytest.raises(BoxStateError, match="sold"):
+        require_open(get_box(built.session, box))
+    found = get_box(built.session, box)
+    facts = BoxFacts(DAY, eur(1), eur(0), eur(0), "", found.format_id)
+    with pytest.raises(BoxStateError, match="sold"):
+        correct_box(built.session, built.bench, box, "c", facts)
+    assert sums(built) == before
+
+
+def test_a_sale_sent_again_with_another_price_is_not_passed_for_the_first(built: Home) -> None:
+    box, lot = built.box().id, opened(built)[:2]
+    sell_sealed(built.session, built.bench, "s", Deal(DAY, eur(5_000), eur(0)), box)
+    sell_lot(built.session, built.bench, "lot", Deal(DAY, eur(500), eur(0)), lot)
+    before = sums(built)
+    with pytest.raises(StaleFormError):
+        sell_sealed(built.session, built.bench, "s", Deal(DAY, eur(5_100), eur(0)), box)
+    with pytest.raises(StaleFormError):
+        sell_lot(built.session, built.bench, "lot", Deal(DAY, eur(501), eur(0)), lot)
+    assert sums(built) == before
+
+
+def test_an_entry_sent_again_with_another_amount_is_not_passed_for_the_first(built: Home) -> None:
+    first = Noted(Account.MATERIALS.value, eur(500), DAY)
+    made = write_down(built.session, built.bench, "n", first)
+    assert write_down(built.session, built.bench, "n", first).id == made.id
+    with pytest.raises(StaleFormError):
+        write_down(built.session, built.bench, "n", replace(first, amount=eur(900)))
+
+
+@pytest.mark.parametrize("person", ["?", "me", " Me "])
+def test_money_goes_to_another_person(built: Home, person: str) -> None:
+    with pytest.raises(AmountError, match="no other person"):
+        write_down(built.session, built.bench, "n", Noted("paid to", eur(500), DAY, person))

@@ -216,3 +216,20 @@ def test_copies_prices_and_products_are_mended_by_the_browser(client: FlaskClien
     aside = client.post("/library/1/aside", data={**csrf, "what": "aside"}, follow_redirects=True).text
     assert "Take it back into the lists" in aside
     assert "stays" in client.post("/library/1/aside", data={**csrf, "what": "remove"}, follow_redirects=True).text
+
+
+@pytest.mark.parametrize("currency", ["zzz9", "<b>", "US", ""])
+def test_what_is_no_currency_is_not_written(client: FlaskClient, session: Session, currency: str) -> None:
+    before = session.scalar(select(func.count()).select_from(TransactionRecord))
+    sent = {"csrf_token": token(client), "client_key": "no-code", "what": "materials", "amount": "5"}
+    answer = client.post("/books/note", data={**sent, "currency": currency}, follow_redirects=True)
+    assert "is no currency" in answer.text
+    assert session.scalar(select(func.count()).select_from(TransactionRecord)) == before
+
+
+@pytest.mark.parametrize("rate", ["9" * 400, "1000000000000", "0"])
+def test_a_rate_beyond_all_reason_is_refused_in_words(client: FlaskClient, rate: str) -> None:
+    sent = {"csrf_token": token(client), "client_key": "rate", "currency": "USD", "rate": rate}
+    answer = client.post("/orders/new", data=sent, follow_redirects=True)
+    assert answer.status_code < 500
+    assert "is no rate" in answer.text

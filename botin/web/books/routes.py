@@ -10,6 +10,7 @@ from botin.core.errors import BotinError
 from botin.core.money import parse_money
 from botin.desk.accounts import WHATS, Noted, books, take_back_entry, write_down
 from botin.desk.journal import journal_lines, ledger
+from botin.exchange.termstext import known_currency
 from botin.web.books.river import river
 from botin.web.requests import bench, keep_typed, new_key, sent_id, session
 
@@ -34,7 +35,7 @@ def note() -> AnyResponse:
     try:
         noted = Noted(
             form.get("what", ""),
-            parse_money(form.get("amount") or "0", form.get("currency", "EUR")),
+            parse_money(form.get("amount") or "0", known_currency(form.get("currency", "EUR").strip())),
             typed_day(form.get("day", ""), bench().today()),
             form.get("person", ""),
             form.get("words", ""),

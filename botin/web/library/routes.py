@@ -164,6 +164,9 @@ def aside(product_id: int) -> Response:
             remove_product(session(), bench(), record)
             flash("Removed. What it was made of is kept as a draft: it can be stored again.")
             return redirect(url_for("library.index"), 303)
+        if what not in ("aside", "back"):
+            message = f"“{what[:20]}” is none of aside, back, remove. Nothing was changed."
+            raise EntryError(message)
         set_aside(session(), bench(), record, aside=what == "aside")
     except BotinError as exc:
         flash(exc.message)

@@ -90,6 +90,15 @@ def read_order(session: Session, bench: Workbench, form: Mapping[str, str], toda
     )
 
 
+RATES = (1e-6, 1e6)
+"""Least and most that one unit of a currency may be worth in another; beyond lies a slip of the hand."""
+
+
 def _is_rate(text: str) -> bool:
     whole, _, part = text.partition(".")
-    return bool(whole.isascii() and whole.isdecimal() and (not part or part.isdecimal()) and float(text) > 0)
+    return bool(
+        whole.isascii()
+        and whole.isdecimal()
+        and (not part or part.isdecimal())
+        and RATES[0] <= float(text) <= RATES[1]
+    )

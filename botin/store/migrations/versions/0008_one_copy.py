@@ -310,4 +310,4 @@ NUMBERS = ("net", "net_raw", "p10", "p90", "loss_permille", "margin", "price")
 def downgrade() -> None:
     """Copies of other people and flags of single copies have no place in the older tables."""
     message = "There is no way back to the tables before copies; restore the backup made before the upgrade."
-    raise NotImplementedError(message)
+    raise RuntimeError(message)

@@ -370,4 +370,4 @@ def _post(transaction: int, account: str, minor: int, currency: str, **links: in
 def downgrade() -> None:
     """What the books say has no place in the older tables."""
     message = "There is no way back to the tables before the books; restore the backup made before the upgrade."
-    raise NotImplementedError(message)
+    raise RuntimeError(message)
