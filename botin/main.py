@@ -21,8 +21,8 @@ from botin.cli import routing as routing  # noqa: PLC0414
 from botin.cli import scripts as scripts  # noqa: PLC0414
 from botin.cli.library import HOME
 from botin.home import DATABASE, home_folder, secret_key, utc_now
-from botin.store.logfile import write_log
-from botin.store.onlyone import Serving
+from botin.store.keeping.logfile import write_log
+from botin.store.keeping.onlyone import Serving
 
 if TYPE_CHECKING:
     from flask import Flask
@@ -49,7 +49,7 @@ def warm(app: Flask) -> None:
 
 def newest_products(app: Flask) -> list[int]:
     """Return the products someone is likeliest to ask about first."""
-    from botin.desk.buying import products_to_buy  # noqa: PLC0415
+    from botin.desk.buying.answer import products_to_buy  # noqa: PLC0415
 
     with app.extensions["bench"].sessions() as session:
         return [record.id for record in products_to_buy(session)[:3] if record.formats]
@@ -78,7 +78,7 @@ def run_server(home: Path, port: int, *, demo: bool) -> None:
     from botin.desk.settings import load_settings  # noqa: PLC0415
     from botin.desk.workbench import Workbench  # noqa: PLC0415
     from botin.store.engine import open_engine, sessions  # noqa: PLC0415
-    from botin.store.upgrade import migrate  # noqa: PLC0415
+    from botin.store.keeping.upgrade import migrate  # noqa: PLC0415
     from botin.web.app import create_app  # noqa: PLC0415
 
     os.umask(0o077)  # the log, backups and photos are the owner's alone
@@ -127,7 +127,7 @@ def demo(home: Path, port: int, *, keep: bool) -> None:
     from botin.demo.build import build_demo  # noqa: PLC0415
     from botin.desk.workbench import Workbench  # noqa: PLC0415
     from botin.store.engine import open_engine, sessions  # noqa: PLC0415
-    from botin.store.upgrade import migrate  # noqa: PLC0415
+    from botin.store.keeping.upgrade import migrate  # noqa: PLC0415
 
     marker = home / "demo"
     if home.exists() and not keep:

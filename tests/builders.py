@@ -10,19 +10,19 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from botin.core.catalog.product import Format, OddsRow, Product
 from botin.core.money import Money
-from botin.core.product import Format, OddsRow, Product
-from botin.desk.library import import_files
-from botin.desk.rip import close_box, count_logged, log_entry, open_box, read_entry
-from botin.desk.shelf import Purchase, buy_box
+from botin.desk.catalog.library import import_files
+from botin.desk.opening.rip import close_box, count_logged, log_entry, open_box, read_entry
+from botin.desk.opening.shelf import Purchase, buy_box
 from botin.desk.workbench import Workbench
-from botin.exchange.package import write_folder
+from botin.exchange.catalog.package import write_folder
 from botin.home import DATABASE
-from botin.store.boxes import get_box
 from botin.store.engine import open_engine, sessions
+from botin.store.keeping.upgrade import migrate
 from botin.store.models import BoxRecord, ProductRecord
 from botin.store.models_copies import CopyRecord
-from botin.store.upgrade import migrate
+from botin.store.opening import get_box
 from tests.core.small import product
 
 EUR = "EUR"

@@ -20,10 +20,10 @@ from pathlib import Path
 
 import numpy as np
 
-from botin.desk.wholehome import write_everything
-from botin.exchange.package import load, zip_bytes
+from botin.desk.keeping.wholehome import write_everything
+from botin.exchange.catalog.package import load, zip_bytes
 from botin.home import DATABASE
-from botin.store.backup import FOLDER, KEPT, backup_to, numbered, verify
+from botin.store.keeping.backup import FOLDER, KEPT, backup_to, numbered, verify
 from tests.core.small import product
 
 NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
@@ -36,11 +36,11 @@ engine = opened(Path(sys.argv[1])); bench = Workbench(sessions(engine), utc_now,
 with bench.sessions() as session:
 """
 PRICING = """
-    from botin.desk.pricefiles import import_prices
+    from botin.desk.pricing.files import import_prices
     import_prices(session, bench, bench.record(session, 1), Path(sys.argv[2]).read_bytes(), "p.csv")
 """
 FLAGGING = """
-    from botin.desk.judgeall import judge_all
+    from botin.desk.flags.everything import judge_all
     judge_all(session, bench)
 """
 

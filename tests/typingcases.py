@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from botin.core.product import Card, Kind, Parallel, Product, Section
+from botin.core.catalog.product import Card, Kind, Parallel, Product, Section
 
 PRODUCT = Product(
     "t",

@@ -15,16 +15,16 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from botin.core.gradeforecast import House, compared, house_of, quality_from, standard_cuts, told_apart
-from botin.core.grading import GRADES, NO_LIMITS, Grader, Inspection, Limit, Quality, Standard
-from botin.core.priceguess import Found
-from botin.core.pricemodel import PriceModel
-from botin.core.prices import PriceRow
-from botin.core.product import Card, Kind, Parallel, Product, Section
-from botin.core.routenets import sale_nets
-from botin.core.routing import CopyFacts, Go, GradingCosts, Looking, Priced, Tier
-from botin.core.selling import PostageStep, SaleCosts
-from botin.core.verdict import best_route, judge_copy
+from botin.core.catalog.product import Card, Kind, Parallel, Product, Section
+from botin.core.flags.nets import sale_nets
+from botin.core.flags.verdict import best_route, judge_copy
+from botin.core.flags.ways import CopyFacts, Go, GradingCosts, Looking, Priced, Tier
+from botin.core.grading.forecast import House, compared, house_of, quality_from, standard_cuts, told_apart
+from botin.core.grading.grades import GRADES, NO_LIMITS, Grader, Inspection, Limit, Quality, Standard
+from botin.core.pricing.guess import Found
+from botin.core.pricing.pricemodel import PriceModel
+from botin.core.pricing.prices import PriceRow
+from botin.core.selling.costs import PostageStep, SaleCosts
 
 DAY = date(2026, 11, 24)
 SIGMA = 0.3

@@ -30,7 +30,7 @@ import crowd
 from botin.demo.build import build_demo
 from botin.desk.workbench import Workbench
 from botin.store.engine import open_engine, sessions
-from botin.store.upgrade import migrate
+from botin.store.keeping.upgrade import migrate
 home = Path(sys.argv[1])
 engine = open_engine(home / "botin.db")
 migrate(engine)

@@ -12,19 +12,19 @@ from crowd import fill
 from flask.testing import FlaskClient
 from sqlalchemy.orm import Session
 
-from botin.core.collation import Repeats
-from botin.core.lines import box_model
-from botin.core.priced import PricedBox, priced_box
-from botin.core.prices import PriceBook, PriceRow
-from botin.core.product import Card, Format, Kind, OddsRow, Product, Section
-from botin.core.repeats import BoxCounts, fit_repeats
-from botin.core.setbuilding import Wanted, finish_curve
-from botin.core.simulate import simulate
-from botin.core.tierchoice import TierTerms, choose_tiers
-from botin.core.valuecurve import value_curve
-from botin.desk.judgeall import judge_all
+from botin.core.catalog.product import Card, Format, Kind, OddsRow, Product, Section
+from botin.core.copies.setbuilding import Wanted, finish_curve
+from botin.core.grading.tierchoice import TierTerms, choose_tiers
+from botin.core.odds.collation import Repeats
+from botin.core.odds.lines import box_model
+from botin.core.odds.repeats import BoxCounts, fit_repeats
+from botin.core.pricing.priced import PricedBox, priced_box
+from botin.core.pricing.prices import PriceBook, PriceRow
+from botin.core.pricing.simulate import simulate
+from botin.core.pricing.valuecurve import value_curve
+from botin.desk.flags.everything import judge_all
 from botin.desk.workbench import Workbench
-from botin.store.catalog import save_product
+from botin.store.catalog.products import save_product
 
 DAY = date(2026, 11, 24)
 FORMAT = Format("hobby", "Hobby", 24, 8, 12)

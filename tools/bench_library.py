@@ -11,15 +11,15 @@ from pathlib import Path
 import numpy as np
 from sqlalchemy.orm import Session
 
-from botin.core.product import Card, Kind, Product, Section, TeamClub
+from botin.core.catalog.product import Card, Kind, Product, Section, TeamClub
 from botin.demo.league import clubs, riders
-from botin.desk.library import import_files
+from botin.desk.catalog.library import import_files
 from botin.desk.workbench import Workbench
 from botin.home import utc_now
-from botin.store.catalog import save_product
+from botin.store.catalog.products import save_product
+from botin.store.catalog.search import CardFilter, find_cards
 from botin.store.engine import open_engine, sessions
-from botin.store.search import CardFilter, find_cards
-from botin.store.upgrade import migrate
+from botin.store.keeping.upgrade import migrate
 
 QUERIES = (
     "orla",

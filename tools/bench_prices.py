@@ -8,9 +8,9 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from botin.core.pricemodel import PriceModel
-from botin.core.prices import PriceRow
-from botin.core.product import Card, Kind, Parallel, Product, Section
+from botin.core.catalog.product import Card, Kind, Parallel, Product, Section
+from botin.core.pricing.pricemodel import PriceModel
+from botin.core.pricing.prices import PriceRow
 
 DAY = date(2026, 11, 24)
 CARDS, FINISHES, SALES = 500, 9, 20_000

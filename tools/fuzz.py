@@ -19,7 +19,7 @@ from botin.demo.build import build_demo
 from botin.desk.workbench import Workbench
 from botin.home import DATABASE
 from botin.store.engine import open_engine, sessions
-from botin.store.upgrade import migrate
+from botin.store.keeping.upgrade import migrate
 from botin.web.app import create_app
 from tests.fuzzing.forms import House, forms_of, run_forms
 from tests.fuzzing.readers import readers

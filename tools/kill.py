@@ -20,7 +20,7 @@ from botin.demo.build import build_demo
 from botin.desk.workbench import Workbench
 from botin.home import DATABASE
 from botin.store.engine import open_engine, sessions
-from botin.store.upgrade import migrate
+from botin.store.keeping.upgrade import migrate
 from tests.killdeeds import deeds
 from tests.killing import run, verify
 from tests.server import Server

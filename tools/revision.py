@@ -10,8 +10,8 @@ from alembic import command
 from alembic.config import Config
 
 from botin.store.engine import open_engine
-from botin.store.revisions import MIGRATIONS
-from botin.store.upgrade import migrate
+from botin.store.keeping.revisions import MIGRATIONS
+from botin.store.keeping.upgrade import migrate
 
 
 def main(rev: str, message: str) -> None:

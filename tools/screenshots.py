@@ -17,7 +17,7 @@ from botin.demo.build import build_demo
 from botin.desk.workbench import Workbench
 from botin.home import DATABASE
 from botin.store.engine import open_engine, sessions
-from botin.store.upgrade import migrate
+from botin.store.keeping.upgrade import migrate
 from botin.web.app import create_app
 
 NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)

@@ -16,7 +16,7 @@ from botin.cli.library import HOME, opened
 @HOME
 def journal_command(target: Path | None, home: Path | None) -> None:
     """Write the books as a plain-text double-entry journal, in the syntax that the library beancount reads."""
-    from botin.desk.journal import journal_lines  # noqa: PLC0415  (scripts need no store)
+    from botin.desk.books.journal import journal_lines  # noqa: PLC0415  (scripts need no store)
     from botin.store.engine import sessions  # noqa: PLC0415
 
     with sessions(opened(home))() as session:

@@ -12,15 +12,15 @@ from botin.cli import cli
 from botin.cli.buying import FORMAT, REPEATS, price_book, product_and_format, unused_prices
 from botin.cli.pricing import LENIENT, load_prices_for, used_or_refused
 from botin.cli.scripts import JSON, PACKAGE, scripted
-from botin.core.collation import Repeats
-from botin.core.finishing import Finish, Terms, finish
-from botin.core.lines import box_model
+from botin.core.catalog.naming import Names
+from botin.core.copies.finishing import Finish, Terms, finish
 from botin.core.money import exponent
-from botin.core.naming import Names
-from botin.core.priced import priced_box
-from botin.core.repeats import BoxCounts, Estimated, RepeatFit, fit_repeats
-from botin.exchange.fees import read_fees
-from botin.exchange.have import read_have
+from botin.core.odds.collation import Repeats
+from botin.core.odds.lines import box_model
+from botin.core.odds.repeats import BoxCounts, Estimated, RepeatFit, fit_repeats
+from botin.core.pricing.priced import priced_box
+from botin.exchange.copies.have import read_have
+from botin.exchange.selling.fees import read_fees
 
 
 class BoxType(click.ParamType[BoxCounts]):

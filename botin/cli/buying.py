@@ -11,22 +11,22 @@ import click
 from botin.cli import cli
 from botin.cli.pricing import LENIENT, Prices, load_prices_for, newest, used_or_refused
 from botin.cli.scripts import JSON, PACKAGE, line_keys, scripted
-from botin.core.chance import Chances, chances
-from botin.core.collation import INDEPENDENT, NO_REPEATS, Repeats
+from botin.core.buying.chance import Chances, chances
+from botin.core.catalog.naming import Names
+from botin.core.catalog.product import Format, Product
+from botin.core.catalog.wants import parse_want, versions
 from botin.core.errors import BotinError, NotFoundError
-from botin.core.findings import Severity
-from botin.core.lines import box_model
-from botin.core.modelbook import ModelBook
 from botin.core.money import exponent
-from botin.core.naming import Names
-from botin.core.priced import priced_box, without_versions
-from botin.core.pricemodel import PriceModel
-from botin.core.prices import PriceBook, PriceKind
-from botin.core.product import Format, Product
-from botin.core.wants import parse_want, versions
-from botin.core.worth import Worth, worth
-from botin.exchange.fees import read_fees
-from botin.exchange.package import load
+from botin.core.odds.collation import INDEPENDENT, NO_REPEATS, Repeats
+from botin.core.odds.findings import Severity
+from botin.core.odds.lines import box_model
+from botin.core.pricing.modelbook import ModelBook
+from botin.core.pricing.priced import priced_box, without_versions
+from botin.core.pricing.pricemodel import PriceModel
+from botin.core.pricing.prices import PriceBook, PriceKind
+from botin.core.pricing.worth import Worth, worth
+from botin.exchange.catalog.package import load
+from botin.exchange.selling.fees import read_fees
 from botin.exchange.unused import Unused
 
 EXACT_POINTS = 2**18

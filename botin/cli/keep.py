@@ -9,7 +9,7 @@ import click
 from botin.cli import cli
 from botin.cli.library import HOME
 from botin.home import DATABASE, home_folder, utc_now
-from botin.store.backup import FOLDER, backup_to, rolling_backup
+from botin.store.keeping.backup import FOLDER, backup_to, rolling_backup
 
 
 @cli.command("backup")
@@ -31,7 +31,7 @@ def backup_command(target: Path | None, home: Path | None) -> None:
 @HOME
 def restore_command(backup: Path, home: Path | None) -> None:
     """Put a backup in place of the data file; it is checked first, and what was there is kept."""
-    from botin.store.restoring import restore  # noqa: PLC0415  (brings the tables along)
+    from botin.store.keeping.restoring import restore  # noqa: PLC0415  (brings the tables along)
 
     folder = home_folder(home)
     before = restore(backup, folder / DATABASE, utc_now())

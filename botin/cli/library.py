@@ -21,7 +21,7 @@ HOME = click.option(
 def opened(home: Path | None) -> Engine:
     """Open the store of a data directory, brought up to date."""
     from botin.store.engine import open_engine  # noqa: PLC0415  (scripts need no store)
-    from botin.store.upgrade import migrate  # noqa: PLC0415
+    from botin.store.keeping.upgrade import migrate  # noqa: PLC0415
 
     engine = open_engine(home_folder(home) / DATABASE)
     migrate(engine)
@@ -37,8 +37,8 @@ def import_command(files: tuple[Path, ...], name: str, home: Path | None) -> Non
 
     The export of a whole home (botin export --all) goes into an empty home.
     """
-    from botin.desk.library import import_files  # noqa: PLC0415
-    from botin.desk.wholehome import is_whole, take_in_everything  # noqa: PLC0415
+    from botin.desk.catalog.library import import_files  # noqa: PLC0415
+    from botin.desk.keeping.wholehome import is_whole, take_in_everything  # noqa: PLC0415
     from botin.desk.workbench import Workbench  # noqa: PLC0415
     from botin.store.engine import sessions  # noqa: PLC0415
 
@@ -67,7 +67,7 @@ def export_command(product: str | None, everything: bool, target: Path, home: Pa
     if product is None:
         _export_everything(target, home)
         return
-    from botin.desk.library import export_product  # noqa: PLC0415
+    from botin.desk.catalog.library import export_product  # noqa: PLC0415
     from botin.store.engine import sessions  # noqa: PLC0415
 
     with sessions(opened(home))() as session:
@@ -77,7 +77,7 @@ def export_command(product: str | None, everything: bool, target: Path, home: Pa
 
 def _export_everything(target: Path, home: Path | None) -> None:
     """Write the whole home beside the target first: what stands there is replaced by a whole file or not at all."""
-    from botin.desk.wholehome import write_everything  # noqa: PLC0415
+    from botin.desk.keeping.wholehome import write_everything  # noqa: PLC0415
 
     opened(home).dispose()
     target.parent.mkdir(parents=True, exist_ok=True)

@@ -10,11 +10,11 @@ from typing import Any
 
 import click
 
+from botin.core.catalog.naming import Namer
 from botin.core.errors import BotinError
 from botin.core.money import exponent
-from botin.core.naming import Namer
-from botin.core.prices import PriceKind, PriceRow
-from botin.exchange.prices import PriceFile, currency_of, read_prices
+from botin.core.pricing.prices import PriceKind, PriceRow
+from botin.exchange.pricing import PriceFile, currency_of, read_prices
 from botin.exchange.unused import Unused
 from botin.home import utc_now
 

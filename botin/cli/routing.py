@@ -13,18 +13,18 @@ import click
 from botin.cli import cli
 from botin.cli.pricing import AS_OF, LENIENT, load_prices_for, newest, no_sales, used_or_refused
 from botin.cli.scripts import JSON, PACKAGE, scripted
-from botin.core.damage import damage
-from botin.core.naming import LooseNames, Namer, Names
-from botin.core.priceguess import Found, Guess
-from botin.core.pricemodel import PriceModel
-from botin.core.prices import PriceRow
-from botin.core.product import Card, Kind, Parallel, Product, Section
-from botin.core.routing import CopyFacts, Priced, RouteVerdict
-from botin.core.verdict import judge_copy
-from botin.exchange.copieslist import CopyRow, read_copies
-from botin.exchange.fees import Fees, read_fees
-from botin.exchange.gradesfile import GradeBook, read_grades
-from botin.exchange.package import load
+from botin.core.catalog.naming import LooseNames, Namer, Names
+from botin.core.catalog.product import Card, Kind, Parallel, Product, Section
+from botin.core.flags.verdict import judge_copy
+from botin.core.flags.ways import CopyFacts, Priced, RouteVerdict
+from botin.core.pricing.damage import damage
+from botin.core.pricing.guess import Found, Guess
+from botin.core.pricing.pricemodel import PriceModel
+from botin.core.pricing.prices import PriceRow
+from botin.exchange.catalog.package import load
+from botin.exchange.copies.copieslist import CopyRow, read_copies
+from botin.exchange.grading import GradeBook, read_grades
+from botin.exchange.selling.fees import Fees, read_fees
 
 
 @cli.command("routes")

@@ -16,11 +16,11 @@ from typing import Any, ParamSpec
 import click
 
 from botin.cli import cli
-from botin.core.audit import audit
 from botin.core.errors import BotinError, UnreadableFileError
-from botin.core.findings import Finding, Severity
-from botin.core.printrun import FormatRun, Interval, PrintRun, print_run
-from botin.exchange.package import load
+from botin.core.odds.audit import audit
+from botin.core.odds.findings import Finding, Severity
+from botin.core.odds.printrun import FormatRun, Interval, PrintRun, print_run
+from botin.exchange.catalog.package import load
 
 P = ParamSpec("P")
 PACKAGE = click.argument("package", type=click.Path(path_type=Path))

@@ -7,18 +7,18 @@ from datetime import timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.grading import Inspection
+from botin.core.grading.grades import Inspection
 from botin.core.money import Money
-from botin.desk.accounts import Noted, take_back_entry, write_down
-from botin.desk.disposals import Disposal, dispose
-from botin.desk.library import find_product
-from botin.desk.orders import came_back, orders, send
-from botin.desk.pricing import type_comps
-from botin.desk.purchases import PAID, BoxLine, Order, arrive, boxes_of, place_order, read_single, send_off
-from botin.desk.rates import save_rates
-from botin.desk.routing import save_inspection
-from botin.desk.submission import best_mix
-from botin.desk.terms import GRADING, LIMITS, SELLING, grading_terms, save_terms
+from botin.desk.books.accounts import Noted, take_back_entry, write_down
+from botin.desk.books.purchases import PAID, BoxLine, Order, arrive, boxes_of, place_order, read_single, send_off
+from botin.desk.catalog.library import find_product
+from botin.desk.fees import GRADING, LIMITS, SELLING, grading_terms, save_terms
+from botin.desk.flags.judging import save_inspection
+from botin.desk.grading.orders import came_back, orders, send
+from botin.desk.grading.submission import best_mix
+from botin.desk.pricing.prices import type_comps
+from botin.desk.pricing.rates import save_rates
+from botin.desk.selling.disposals import Disposal, dispose
 from botin.desk.workbench import Workbench
 from botin.store.models import ProductRecord
 from botin.store.models_copies import CopyRecord, FlagRecord, GradeCountRecord

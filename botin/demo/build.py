@@ -11,8 +11,8 @@ import numpy as np
 from sqlalchemy import insert
 from sqlalchemy.orm import Session
 
-from botin.core.lines import box_model
 from botin.core.money import Money
+from botin.core.odds.lines import box_model
 from botin.demo.afterwards import costs, fees, order_back, order_out, parcel, sales_and_grades, sealed_sales
 from botin.demo.league import riders
 from botin.demo.market import demo_prices
@@ -20,18 +20,18 @@ from botin.demo.packing import pack_box
 from botin.demo.products import Made, make_product
 from botin.demo.season import SEASON
 from botin.demo.seasons import OTHERS
-from botin.desk.booking import book_closing
-from botin.desk.judgeall import judge_all
-from botin.desk.library import find_product, import_files
-from botin.desk.owners import settle_owners
+from botin.desk.books.booking import book_closing
+from botin.desk.catalog.library import find_product, import_files
+from botin.desk.flags.everything import judge_all
+from botin.desk.opening.owners import settle_owners
+from botin.desk.opening.shelf import Purchase, buy_box
 from botin.desk.settings import Settings, save_settings
-from botin.desk.shelf import Purchase, buy_box
 from botin.desk.workbench import Workbench
-from botin.exchange.package import write_folder
-from botin.exchange.prices import prices_csv
-from botin.store.boxes import card_ids, get_box
-from botin.store.copies import follow_box
+from botin.exchange.catalog.package import write_folder
+from botin.exchange.pricing import prices_csv
+from botin.store.copies.copies import follow_box
 from botin.store.models import BoxRecord, FormatRecord, PullRecord
+from botin.store.opening import card_ids, get_box
 
 START = 20260824
 """Start value of the random generator: the demo is the same each time."""

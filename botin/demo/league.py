@@ -8,7 +8,7 @@ from importlib.resources import files
 
 import numpy as np
 
-from botin.core.product import TeamClub
+from botin.core.catalog.product import TeamClub
 
 TABLES = files("botin.demo") / "tables"
 

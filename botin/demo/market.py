@@ -6,8 +6,8 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from botin.core.prices import PriceRow
-from botin.core.product import Card, Kind
+from botin.core.catalog.product import Card, Kind
+from botin.core.pricing.prices import PriceRow
 from botin.demo.plans import FinishPlan
 from botin.demo.products import Made
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from botin.core.catalog.product import Card, Product
 from botin.core.counts import CountLaw
-from botin.core.lines import BoxModel, Line
-from botin.core.product import Card, Product
+from botin.core.odds.lines import BoxModel, Line
 
 SHEET_RUN = 40
 """Base cards lie in runs of so many from one sheet before the packer takes another stack."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from datetime import date
 
-from botin.core.product import Kind, PromiseRow
+from botin.core.catalog.product import Kind, PromiseRow
 
 
 @dataclass(frozen=True, slots=True)

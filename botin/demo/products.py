@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from botin.core.catalog.product import Card, Format, Kind, OddsRow, OverallRow, Parallel, Product, Section
 from botin.core.money import Money
-from botin.core.product import Card, Format, Kind, OddsRow, OverallRow, Parallel, Product, Section
 from botin.demo.league import Rider, clubs
 from botin.demo.plans import FinishPlan, ProductPlan, SectionPlan
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 
-from botin.core.product import Kind, PromiseRow
+from botin.core.catalog.product import Kind, PromiseRow
 from botin.demo.plans import FinishPlan, FormatPlan, ProductPlan, SectionPlan
 
 BOTH = {"hobby": 0.7, "blaster": 0.3}

@@ -9,9 +9,9 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.lines import BoxModel
-from botin.core.product import Product
-from botin.core.repeats import BoxCounts
+from botin.core.catalog.product import Product
+from botin.core.odds.lines import BoxModel
+from botin.core.odds.repeats import BoxCounts
 from botin.desk.opened import counted_packs, packs_known
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord

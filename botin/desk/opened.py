@@ -7,9 +7,9 @@ from collections.abc import Collection, Mapping, Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.store.boxes import pulls_of
 from botin.store.models import BoxPackRecord, BoxRecord
 from botin.store.once import once
+from botin.store.opening import pulls_of
 
 
 def opened_packs(session: Session, box: BoxRecord) -> int:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from botin.core.product import Product
-from botin.core.recap import Pulled
-from botin.store.boxes import PullRow
+from botin.core.catalog.product import Product
+from botin.core.insight.recap import Pulled
+from botin.store.opening import PullRow
 
 
 def pulled_copies(product: Product, rows: Sequence[PullRow]) -> list[Pulled]:

@@ -10,14 +10,14 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.alternatives import Holding
-from botin.core.damage import USUAL, damage_table
-from botin.core.fade import Fade
-from botin.core.gradedbox import GemTerms
-from botin.core.hits import HitRule
-from botin.core.product import Card, Kind, split_names
-from botin.core.routing import Looking
-from botin.core.selling import SaleCosts
+from botin.core.buying.alternatives import Holding
+from botin.core.buying.gradedbox import GemTerms
+from botin.core.catalog.hits import HitRule
+from botin.core.catalog.product import Card, Kind, split_names
+from botin.core.flags.ways import Looking
+from botin.core.pricing.damage import USUAL, damage_table
+from botin.core.pricing.fade import Fade
+from botin.core.selling.costs import SaleCosts
 from botin.store.models import SettingRecord
 from botin.store.once import once
 

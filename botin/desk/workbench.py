@@ -14,21 +14,21 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from sqlalchemy.orm import Session, sessionmaker
 
-from botin.core.entry import EntryReader
+from botin.core.catalog.product import Product
 from botin.core.errors import NotFoundError, TimeZoneError
-from botin.core.lines import BoxModel, box_model
-from botin.core.modelbook import ModelBook
-from botin.core.pricemodel import PriceModel
-from botin.core.prices import PriceBook, PriceRow
-from botin.core.product import Product
+from botin.core.odds.lines import BoxModel, box_model
+from botin.core.opening.entry import EntryReader
+from botin.core.pricing.modelbook import ModelBook
+from botin.core.pricing.pricemodel import PriceModel
+from botin.core.pricing.prices import PriceBook, PriceRow
 from botin.desk.jobs import Job, Jobs
 from botin.desk.troubles import Troubles
 from botin.home import DATABASE, home_id_of
-from botin.store.backup import FOLDER, rolling_backup
-from botin.store.catalog import load_product
+from botin.store.catalog.products import load_product
+from botin.store.keeping.backup import FOLDER, rolling_backup
 from botin.store.models import ProductRecord
 from botin.store.once import once
-from botin.store.prices import load_prices
+from botin.store.pricing import load_prices
 
 Made = TypeVar("Made")
 KEPT, KEPT_SMALL = 256, 8_192

@@ -6,8 +6,8 @@ import re
 from collections import Counter
 from pathlib import Path
 
+from botin.core.catalog.naming import fold
 from botin.core.errors import UnreadableFileError
-from botin.core.naming import fold
 from botin.exchange.decode import decode
 from botin.exchange.guard import unguard
 from botin.exchange.source import csv_lines

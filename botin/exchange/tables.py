@@ -65,7 +65,7 @@ SECTIONS = TableSpec(
     _columns("""
     section! string Key of the section
     label string Its name on screen
-    kind! string What it is: base, short_print, insert, autograph, relic, …; see Kind in botin.core.product
+    kind! string What it is: base, short_print, insert, autograph, relic, …; see Kind in botin.core.catalog.product
     back_code string Last digits of the code on the back
     cue string How to tell it by eye
     """),

@@ -7,9 +7,9 @@ import re
 from collections.abc import Iterable
 from datetime import date
 
+from botin.core.catalog.naming import fold
 from botin.core.errors import BadAmountError, BotinError
 from botin.core.money import parse_money
-from botin.core.naming import fold
 
 SYMBOLS = {"€": ("EUR",), "£": ("GBP",), "¥": ("JPY", "CNY"), "$": ("USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN")}
 RAW = frozenset(

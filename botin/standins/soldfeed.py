@@ -14,7 +14,7 @@ from typing import Protocol
 
 import numpy as np
 
-from botin.core.fade import Fade
+from botin.core.pricing.fade import Fade
 
 NAME = "simulated feed"
 

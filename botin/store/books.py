@@ -10,10 +10,10 @@ from datetime import date, datetime
 from sqlalchemy import ColumnElement, func, insert, select, text
 from sqlalchemy.orm import Session
 
-from botin.core.books import About, Account, Basis, Posting, Postings, balanced, mirror
+from botin.core.books.posting import About, Account, Basis, Posting, Postings, balanced, mirror
+from botin.core.books.results import Key, Result
 from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.money import Money
-from botin.core.results import Key, Result
 from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, SectionRecord
 from botin.store.models_books import MonthSumRecord, PostingRecord, TransactionRecord
 from botin.store.models_copies import ME, CopyRecord, PartyRecord

@@ -11,15 +11,15 @@ from flask import Flask, current_app, g, request, url_for
 from sqlalchemy import Connection, event, func, select
 from sqlalchemy.orm import Session
 
-from botin.desk.learning import usual_slots
-from botin.desk.ripedit import other_products
-from botin.desk.routeboard import waiting
-from botin.desk.routing import flag_of, judging_key
+from botin.desk.flags.board import waiting
+from botin.desk.flags.judging import flag_of, judging_key
+from botin.desk.odds.learning import usual_slots
+from botin.desk.opening.editing import other_products
 from botin.desk.troubles import Trouble
 from botin.desk.workbench import Workbench
-from botin.store.boxes import PullRow, state_counts
 from botin.store.models import BoxRecord, ProductRecord
 from botin.store.once import read_once
+from botin.store.opening import PullRow, state_counts
 
 WRITES = "writes"
 

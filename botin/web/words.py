@@ -9,10 +9,10 @@ from flask import Flask
 
 from botin.core.figure import Figure, Unit
 from botin.core.money import Money, exponent
-from botin.core.prices import Basis, Estimate
-from botin.core.printrun import Interval
-from botin.desk.recap import BestCard, BoxRecap
-from botin.exchange.package import amount_text
+from botin.core.odds.printrun import Interval
+from botin.core.pricing.prices import Basis, Estimate
+from botin.desk.insight.recap import BestCard, BoxRecap
+from botin.exchange.catalog.package import amount_text
 
 MINUS = "−"
 SIGNS = {"EUR": "€", "USD": "$", "GBP": "£", "JPY": "¥"}

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page
 
-from botin.core.entry import EntryReader
+from botin.core.opening.entry import EntryReader
 from botin.web.rip.index import card_index
 from tests.typingcases import OFFERED, PRODUCT, SQUEEZED
 

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from botin.desk.workbench import Workbench
 from botin.home import DATABASE
 from botin.store.engine import open_engine, sessions
-from botin.store.upgrade import migrate
+from botin.store.keeping.upgrade import migrate
 from tests.browser.conftest import axe_both
 from tests.conftest import NOW
 

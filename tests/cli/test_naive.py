@@ -13,9 +13,9 @@ from click.testing import CliRunner
 
 from botin.cli import buying as buying  # noqa: PLC0414  (registers its commands)
 from botin.cli import cli
-from botin.core.lines import box_model
-from botin.core.owed import owed_lines
-from botin.exchange.package import load
+from botin.core.odds.lines import box_model
+from botin.core.opening.owed import owed_lines
+from botin.exchange.catalog.package import load
 from tests import naive
 
 BOXES = 200_000

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from datetime import date
 
-from botin.core.lines import box_model
-from botin.core.priced import PricedBox, priced_box
-from botin.core.prices import PriceBook, PriceRow
-from botin.core.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
+from botin.core.catalog.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
+from botin.core.odds.lines import box_model
+from botin.core.pricing.priced import PricedBox, priced_box
+from botin.core.pricing.prices import PriceBook, PriceRow
 
 DAY = date(2026, 11, 24)
 HOBBY = Format("hobby", "Hobby", 24, 8, 12)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from botin.core.product import Card, Format, Kind, OddsRow, Parallel, Product, Section
+from botin.core.catalog.product import Card, Format, Kind, OddsRow, Parallel, Product, Section
 
 RUNS = (5, 10, 25, 50, 99, 150, 199, 299)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from botin.core.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
+from botin.core.catalog.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
 
 BASE = tuple(
     Card("base", str(n), f"Rider {n}", "Lindmark Wheelers" if n % 2 else "Saltmarsh Velo") for n in range(1, 11)

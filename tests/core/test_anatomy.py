@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from botin.core.anatomy import ENOUGH, runs_of, slots_of
-from botin.core.copycost import CostRule, share_cost
-from botin.core.numberlist import read_numbers
+from botin.core.books.basis import CostRule, share_cost
+from botin.core.catalog.numberlist import read_numbers
+from botin.core.odds.anatomy import ENOUGH, runs_of, slots_of
 
 
 def test_a_slot_usually_holds_what_it_held_in_most_packs() -> None:

@@ -8,9 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from botin.core.audit import LoggedBoxes, Logs, Stamp, audit
-from botin.core.findings import Finding, Severity
-from botin.core.product import (
+from botin.core.catalog.product import (
     Card,
     Format,
     Kind,
@@ -22,6 +20,8 @@ from botin.core.product import (
     Section,
     TeamClub,
 )
+from botin.core.odds.audit import LoggedBoxes, Logs, Stamp, audit
+from botin.core.odds.findings import Finding, Severity
 from tests.core.small import product
 
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from botin.core.books import (
+from botin.core.books.basis import CostRule
+from botin.core.books.posting import (
     About,
     Account,
     AmountError,
@@ -25,7 +26,6 @@ from botin.core.books import (
     swap,
     write_off,
 )
-from botin.core.copycost import CostRule
 from botin.core.money import Money
 
 EUR = "EUR"

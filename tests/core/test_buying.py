@@ -8,22 +8,22 @@ from datetime import date, timedelta
 import numpy as np
 import pytest
 
-from botin.core.alternatives import Holding, growth_needed, singles_outright, wait_saves
-from botin.core.boxcosts import Price, cost_figures, counts_in, rank_score
-from botin.core.breakeven import sample_boxes, walk
-from botin.core.buyverdict import Case, Choice, decide
-from botin.core.fade import Fade, fit_fade
-from botin.core.hits import HitRule
-from botin.core.lines import box_model
+from botin.core.buying.alternatives import Holding, growth_needed, singles_outright, wait_saves
+from botin.core.buying.boxcosts import Price, cost_figures, counts_in, rank_score
+from botin.core.buying.breakeven import sample_boxes, walk
+from botin.core.buying.pricegaps import price_gaps
+from botin.core.buying.scorecard import Evidence, scorecards
+from botin.core.buying.seasons import season_changes
+from botin.core.buying.verdict import Case, Choice, decide
+from botin.core.catalog.hits import HitRule
+from botin.core.catalog.product import Format, OddsRow, Parallel, Product
 from botin.core.money import Money
-from botin.core.priced import priced_box
-from botin.core.pricegaps import price_gaps
-from botin.core.prices import PriceBook, PriceRow
-from botin.core.product import Format, OddsRow, Parallel, Product
-from botin.core.scorecard import Evidence, scorecards
-from botin.core.seasons import season_changes
-from botin.core.selling import SaleCosts
-from botin.core.valuecurve import value_curve
+from botin.core.odds.lines import box_model
+from botin.core.pricing.fade import Fade, fit_fade
+from botin.core.pricing.priced import priced_box
+from botin.core.pricing.prices import PriceBook, PriceRow
+from botin.core.pricing.valuecurve import value_curve
+from botin.core.selling.costs import SaleCosts
 from tests.core.pricedboxes import BOXES, DAY, checklist, priced, row
 
 

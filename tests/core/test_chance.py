@@ -10,8 +10,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from botin.core.chance import Chances, TooManyWantsError, chances
-from botin.core.collation import (
+from botin.core.buying.chance import Chances, TooManyWantsError, chances
+from botin.core.catalog.product import Format, OddsRow, Product, TeamClub
+from botin.core.catalog.wants import BadWantError, parse_want, versions
+from botin.core.errors import NotFoundError
+from botin.core.odds.collation import (
     INDEPENDENT,
     NO_REPEATS,
     Repeats,
@@ -21,10 +24,7 @@ from botin.core.collation import (
     mean_count,
     missed,
 )
-from botin.core.errors import NotFoundError
-from botin.core.product import Format, OddsRow, Product, TeamClub
-from botin.core.simulate import draw_hits
-from botin.core.wants import BadWantError, parse_want, versions
+from botin.core.pricing.simulate import draw_hits
 from tests.core.pricedboxes import BOXES, PLAIN, PROMISED, checklist, priced
 
 
@@ -200,10 +200,10 @@ def test_missed_is_monotone_in_the_model() -> None:
 
 def test_known_pulls_lower_a_chance() -> None:
     """The one-of-one of rider 1 was shown elsewhere: it cannot come any more, the others come as before."""
-    from botin.core.lines import box_model
-    from botin.core.priced import priced_box
-    from botin.core.prices import PriceBook
-    from botin.core.product import Parallel
+    from botin.core.catalog.product import Parallel
+    from botin.core.odds.lines import box_model
+    from botin.core.pricing.priced import priced_box
+    from botin.core.pricing.prices import PriceBook
     from tests.core.pricedboxes import DAY, PRICES
 
     product = BOXES["heavy"]

@@ -9,12 +9,12 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from botin.core.comps import comp_estimate, shrink
-from botin.core.modelbook import ModelBook
-from botin.core.priceguess import Found
-from botin.core.pricemodel import PriceModel
-from botin.core.prices import Basis, PriceKind, PriceRow
-from botin.core.product import Card, Kind, Product, Section
+from botin.core.catalog.product import Card, Kind, Product, Section
+from botin.core.pricing.comps import comp_estimate, shrink
+from botin.core.pricing.guess import Found
+from botin.core.pricing.modelbook import ModelBook
+from botin.core.pricing.pricemodel import PriceModel
+from botin.core.pricing.prices import Basis, PriceKind, PriceRow
 
 DAY = date(2026, 11, 24)
 

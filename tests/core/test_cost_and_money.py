@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from botin.core.cost import Cost
+from botin.core.buying.cost import Cost
 from botin.core.errors import BadAmountError, CurrencyMismatchError
 from botin.core.money import Money, parse_money
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from botin.core.entry import EntryReader
-from botin.core.product import Card, Kind, Parallel, Product, Section
+from botin.core.catalog.product import Card, Kind, Parallel, Product, Section
+from botin.core.opening.entry import EntryReader
 
 PRODUCT = Product(
     "p",

@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from botin.core.entry import EntryReader
-from botin.core.entrywords import MARKS, Details, mark_named
-from botin.core.holders import holder, millimetres
-from botin.core.product import Card, Kind, Parallel, Section
+from botin.core.catalog.holders import holder, millimetres
+from botin.core.catalog.product import Card, Kind, Parallel, Section
+from botin.core.opening.entry import EntryReader
+from botin.core.opening.entrywords import MARKS, Details, mark_named
 from tests.core.test_entry import PRODUCT
 
 MADE = replace(

@@ -8,12 +8,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from botin.core.fade import Fade
-from botin.core.flipping import ENDS, flips
-from botin.core.routenets import routes_of
-from botin.core.routing import CopyFacts, Go, GradingCosts, Priced, Tier
-from botin.core.selling import Channel, PostageStep, SaleCosts
-from botin.core.verdict import best_route
+from botin.core.flags.flipping import ENDS, flips
+from botin.core.flags.nets import routes_of
+from botin.core.flags.verdict import best_route
+from botin.core.flags.ways import CopyFacts, Go, GradingCosts, Priced, Tier
+from botin.core.pricing.fade import Fade
+from botin.core.selling.costs import Channel, PostageStep, SaleCosts
 
 CHANNELS = (
     Channel("listing", 0.13, 0.3, 0.4),

@@ -6,13 +6,13 @@ from datetime import date
 
 import pytest
 
-from botin.core.gradedbox import GemTerms, graded_box
-from botin.core.lines import box_model
-from botin.core.priced import mean_of, priced_box
-from botin.core.prices import PriceBook, PriceRow
-from botin.core.product import OddsRow
-from botin.core.selling import SaleCosts
-from botin.core.valuecurve import value_curve
+from botin.core.buying.gradedbox import GemTerms, graded_box
+from botin.core.catalog.product import OddsRow
+from botin.core.odds.lines import box_model
+from botin.core.pricing.priced import mean_of, priced_box
+from botin.core.pricing.prices import PriceBook, PriceRow
+from botin.core.pricing.valuecurve import value_curve
+from botin.core.selling.costs import SaleCosts
 from tests.core.small import product
 
 DAY = date(2026, 11, 24)

@@ -7,10 +7,10 @@ import itertools
 import numpy as np
 import pytest
 
-from botin.core.damage import damage, damage_table
 from botin.core.errors import DamageTableError
-from botin.core.gradeforecast import chances_of, compared, house_of, quality_from, told_apart
-from botin.core.grading import COMMON, GRADES, NO_LIMITS, Grader, Inspection, Limit, Quality, Standard
+from botin.core.grading.forecast import chances_of, compared, house_of, quality_from, told_apart
+from botin.core.grading.grades import COMMON, GRADES, NO_LIMITS, Grader, Inspection, Limit, Quality, Standard
+from botin.core.pricing.damage import damage, damage_table
 
 COUNTS = {10.0: 410, 9.0: 530, 8.0: 190, 7.0: 40, 6.0: 12}
 HALVES = {10.0: 300, 9.5: 420, 9.0: 180, 8.5: 60, 8.0: 40}

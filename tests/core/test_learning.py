@@ -6,11 +6,11 @@ import numpy as np
 import pytest
 from scipy import stats
 
+from botin.core.catalog.product import OddsRow, PromiseRow
 from botin.core.counts import CountLaw
-from botin.core.learning import Seeding, dependence, dispersion, per_box
-from botin.core.lines import box_model
-from botin.core.luck import claims, holm, line_laws, line_luck, two_sided
-from botin.core.product import OddsRow, PromiseRow
+from botin.core.insight.learning import Seeding, dependence, dispersion, per_box
+from botin.core.insight.luck import claims, holm, line_laws, line_luck, two_sided
+from botin.core.odds.lines import box_model
 from tests.core.small import product
 
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import pytest
 
+from botin.core.catalog.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
 from botin.core.counts import CountLaw
-from botin.core.lines import BoxModel, box_model
-from botin.core.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
-from botin.core.rates import parse_printed
+from botin.core.odds.lines import BoxModel, box_model
+from botin.core.odds.rates import parse_printed
 from tests.core.small import product
 
 

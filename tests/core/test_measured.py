@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from botin.core.learning import Seeding, per_box
-from botin.core.lines import BoxModel, box_model
-from botin.core.luck import line_luck
-from botin.core.measured import Measured, measured_model
-from botin.core.product import OddsRow
+from botin.core.catalog.product import OddsRow
+from botin.core.insight.learning import Seeding, per_box
+from botin.core.insight.luck import line_luck
+from botin.core.insight.measured import Measured, measured_model
+from botin.core.odds.lines import BoxModel, box_model
 from tests.core.small import product
 
 SIGNED, COPPER, SLATE = ("signed", "", ""), ("base", "copper", ""), ("base", "slate", "")

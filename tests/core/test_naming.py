@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from botin.core.naming import LooseNames, Names, fold, number_key
-from botin.core.product import Card, Kind, Parallel, Product, Section
+from botin.core.catalog.naming import LooseNames, Names, fold, number_key
+from botin.core.catalog.product import Card, Kind, Parallel, Product, Section
 
 PRODUCT = Product(
     "p", "P",

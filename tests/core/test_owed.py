@@ -9,9 +9,10 @@ import numpy as np
 import pytest
 from scipy import stats
 
+from botin.core.catalog.product import OddsRow, PromiseRow
 from botin.core.counts import CountLaw, per_pack_law
-from botin.core.lines import box_model
-from botin.core.owed import (
+from botin.core.odds.lines import box_model
+from botin.core.opening.owed import (
     EACH,
     EVENED,
     Opened,
@@ -23,7 +24,6 @@ from botin.core.owed import (
     owed_lines,
     remaining,
 )
-from botin.core.product import OddsRow, PromiseRow
 from tests.core.small import product as small_product
 
 LAWS = {

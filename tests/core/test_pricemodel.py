@@ -9,10 +9,10 @@ from datetime import date, timedelta
 import numpy as np
 import pytest
 
-from botin.core.priceguess import Found
-from botin.core.pricemodel import PriceModel
-from botin.core.prices import PriceKind, PriceRow
-from botin.core.product import Card, Kind, Parallel, Product, Section
+from botin.core.catalog.product import Card, Kind, Parallel, Product, Section
+from botin.core.pricing.guess import Found
+from botin.core.pricing.pricemodel import PriceModel
+from botin.core.pricing.prices import PriceKind, PriceRow
 
 DAY = date(2026, 11, 24)
 FINISHES = ("", "frost", "amber", "night", "one")

@@ -7,9 +7,9 @@ from datetime import date, timedelta
 import numpy as np
 import pytest
 
-from botin.core.pricemarket import age_weights, cells_of
-from botin.core.pricerows import Given, given
-from botin.core.prices import PriceKind, PriceRow, age_weight
+from botin.core.pricing.market import age_weights, cells_of
+from botin.core.pricing.prices import PriceKind, PriceRow, age_weight
+from botin.core.pricing.rows import Given, given
 
 DAY = date(2026, 11, 24)
 

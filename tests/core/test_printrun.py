@@ -7,9 +7,9 @@ import pytest
 from scipy import stats
 from scipy.optimize import linprog
 
-from botin.core.printrun import PrintRun, print_run
-from botin.core.printrun_counts import boxes_from_counts, gamma_per_box, numbered_copies, promised_numbered
-from botin.core.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
+from botin.core.catalog.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
+from botin.core.odds.printrun import PrintRun, print_run
+from botin.core.odds.printruncounts import boxes_from_counts, gamma_per_box, numbered_copies, promised_numbered
 from tests.core.productions import production
 
 HOBBY, RETAIL = Format("hobby", "Hobby", 24, 8, 12), Format("retail", "Retail", 7, 6)

@@ -8,14 +8,14 @@ from datetime import date
 import numpy as np
 import pytest
 
-from botin.core.audit import audit
-from botin.core.chance import chances
+from botin.core.buying.chance import chances
+from botin.core.catalog.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
 from botin.core.counts import CountLaw, average_law, even_law, learned_law, promised_law
-from botin.core.lines import box_model
-from botin.core.priced import priced_box
-from botin.core.prices import PriceBook
-from botin.core.printrun import print_run
-from botin.core.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
+from botin.core.odds.audit import audit
+from botin.core.odds.lines import box_model
+from botin.core.odds.printrun import print_run
+from botin.core.pricing.priced import priced_box
+from botin.core.pricing.prices import PriceBook
 
 FMT = Format("hobby", "Hobby", 24, 8, 12)
 SECTIONS = (

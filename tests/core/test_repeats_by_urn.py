@@ -7,13 +7,13 @@ from datetime import date
 import numpy as np
 import pytest
 
-from botin.core.collation import Repeats, expected_distinct, missed, spread_of_copies
-from botin.core.lines import box_model
-from botin.core.priced import priced_box
-from botin.core.prices import PriceBook, PriceRow
-from botin.core.product import Card, Format, Kind, OddsRow, Product, Section
-from botin.core.repeats import BoxCounts, fit_repeats
-from botin.core.worth import worth
+from botin.core.catalog.product import Card, Format, Kind, OddsRow, Product, Section
+from botin.core.odds.collation import Repeats, expected_distinct, missed, spread_of_copies
+from botin.core.odds.lines import box_model
+from botin.core.odds.repeats import BoxCounts, fit_repeats
+from botin.core.pricing.priced import priced_box
+from botin.core.pricing.prices import PriceBook, PriceRow
+from botin.core.pricing.worth import worth
 from tests.naive import urn
 
 BOXES = 12_000

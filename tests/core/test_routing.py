@@ -9,11 +9,11 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from botin.core.entrywords import MARKS
-from botin.core.fade import Fade
-from botin.core.gradeforecast import chances_of, compared, fit_quality, house_of
-from botin.core.gradelearning import Returned, brier, learn_grader, reliability
-from botin.core.grading import (
+from botin.core.flags.nets import routes_of
+from botin.core.flags.verdict import judge_copy
+from botin.core.flags.ways import CopyFacts, Go, GradingCosts, Looking, Priced, Tier
+from botin.core.grading.forecast import chances_of, compared, fit_quality, house_of
+from botin.core.grading.grades import (
     GRADES,
     NO_LIMITS,
     NOTED,
@@ -24,11 +24,11 @@ from botin.core.grading import (
     grade_chances,
     noted_look,
 )
-from botin.core.routenets import routes_of
-from botin.core.routing import CopyFacts, Go, GradingCosts, Looking, Priced, Tier
-from botin.core.selling import SaleCosts
-from botin.core.tierchoice import TierTerms, allowed, choose_tiers, greedy, score
-from botin.core.verdict import judge_copy
+from botin.core.grading.learning import Returned, brier, learn_grader, reliability
+from botin.core.grading.tierchoice import TierTerms, allowed, choose_tiers, greedy, score
+from botin.core.opening.entrywords import MARKS
+from botin.core.pricing.fade import Fade
+from botin.core.selling.costs import SaleCosts
 
 COSTS = SaleCosts(fee=0.10, fixed=0.5, postage=1.5, bulk_below=0.5, bulk_each=0.02)
 PLAIN = Tier("value", 20.0, ceiling=500.0, upcharge=30.0)

@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from botin.core.fade import Fade
-from botin.core.routenets import GradedSales, graded_route, routes_of
-from botin.core.routepaths import route_paths
-from botin.core.routing import CopyFacts, Go, GradingCosts, Priced, Tier
-from botin.core.selling import Channel, PostageStep, SaleCosts
-from botin.core.verdict import judge_copy
+from botin.core.flags.nets import GradedSales, graded_route, routes_of
+from botin.core.flags.paths import route_paths
+from botin.core.flags.verdict import judge_copy
+from botin.core.flags.ways import CopyFacts, Go, GradingCosts, Priced, Tier
+from botin.core.pricing.fade import Fade
+from botin.core.selling.costs import Channel, PostageStep, SaleCosts
 
 LISTING = Channel("listing", fee=0.12, fixed=0.30, materials=0.40, minutes=6)
 AUCTION = Channel("auction", fee=0.05, fixed=2.0, least=40)

@@ -8,12 +8,19 @@ from itertools import combinations
 import numpy as np
 import pytest
 
-from botin.core.collation import INDEPENDENT, NO_REPEATS, Repeats, counts_at, expected_distinct, inner_time
+from botin.core.copies.finishing import Terms, finish
+from botin.core.copies.setbuilding import Wanted, distinct_law, finish_curve, transition
 from botin.core.counts import CountLaw
 from botin.core.errors import NotFoundError
-from botin.core.finishing import Terms, finish
-from botin.core.repeats import BadCountsError, BoxCounts, box_factor, expected_union, fit_repeats, spread_of_distinct
-from botin.core.setbuilding import Wanted, distinct_law, finish_curve, transition
+from botin.core.odds.collation import INDEPENDENT, NO_REPEATS, Repeats, counts_at, expected_distinct, inner_time
+from botin.core.odds.repeats import (
+    BadCountsError,
+    BoxCounts,
+    box_factor,
+    expected_union,
+    fit_repeats,
+    spread_of_distinct,
+)
 from tests.core.pricedboxes import PLAIN, priced
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from botin.core.entry import EntryReader
-from botin.core.entryitems import squeeze
+from botin.core.opening.entry import EntryReader
+from botin.core.opening.entryitems import squeeze
 from tests.typingcases import OFFERED, PRODUCT, SQUEEZED
 
 READER = EntryReader(PRODUCT)

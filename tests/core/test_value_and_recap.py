@@ -6,14 +6,14 @@ from datetime import date, timedelta
 
 import pytest
 
-from botin.core.boxvalue import line_values, mean_value
-from botin.core.cost import Cost
-from botin.core.hits import HitRule
-from botin.core.lines import box_model
+from botin.core.buying.boxvalue import line_values, mean_value
+from botin.core.buying.cost import Cost
+from botin.core.catalog.hits import HitRule
+from botin.core.catalog.product import Format, Kind, OddsRow
+from botin.core.insight.recap import Pulled, recap
 from botin.core.money import Money
-from botin.core.prices import Basis, PriceBook, PriceKind, PriceRow, weighted_median
-from botin.core.product import Format, Kind, OddsRow
-from botin.core.recap import Pulled, recap
+from botin.core.odds.lines import box_model
+from botin.core.pricing.prices import Basis, PriceBook, PriceKind, PriceRow, weighted_median
 from tests.core.small import BASE, SIGNED, product
 
 TODAY = date(2026, 11, 24)

@@ -11,15 +11,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
-from botin.core.collation import NO_REPEATS, Repeats
+from botin.core.catalog.product import Format, OddsRow, PromiseRow
 from botin.core.counts import CountLaw
-from botin.core.lines import box_model
-from botin.core.priced import PricedBox, mean_of, priced_box, variance_of
-from botin.core.prices import PriceBook, PriceRow
-from botin.core.product import Format, OddsRow, PromiseRow
-from botin.core.simulate import simulate
-from botin.core.valuecurve import value_curve
-from botin.core.worth import line_shares, worth
+from botin.core.odds.collation import NO_REPEATS, Repeats
+from botin.core.odds.lines import box_model
+from botin.core.pricing.priced import PricedBox, mean_of, priced_box, variance_of
+from botin.core.pricing.prices import PriceBook, PriceRow
+from botin.core.pricing.simulate import simulate
+from botin.core.pricing.valuecurve import value_curve
+from botin.core.pricing.worth import line_shares, worth
 from tests.core.pricedboxes import BOXES, DAY, PRICES, checklist, priced, row
 
 NO_BASE = Format("hobby", "Hobby", 24, 8, 12)
@@ -106,7 +106,7 @@ def test_repeat_models_against_simulation(name: str) -> None:
     assert box.pool is not None
     values = np.zeros(4000)
     room = np.full(4000, box.slots)
-    from botin.core.simulate import draw_hits
+    from botin.core.pricing.simulate import draw_hits
 
     for drawn in draw_hits(box, 4000, rng):
         values += np.bincount(drawn.box, drawn.line.values[drawn.card], 4000)

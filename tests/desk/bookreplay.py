@@ -13,18 +13,18 @@ from datetime import timedelta
 
 from sqlalchemy import select
 
-from botin.core.books import Account
+from botin.core.books.posting import Account
 from botin.core.errors import BotinError
+from botin.core.flags.ways import Tier
 from botin.core.money import Money
-from botin.core.routing import Tier
-from botin.desk.copies import Acquisition, acquire, undo_acquisition
-from botin.desk.disposals import Disposal, dispose, undo_disposal
-from botin.desk.orders import Slab, grades_came_back, not_back, send, take_back_order
-from botin.desk.rip import reopen_box
+from botin.desk.copies.elsewhere import Acquisition, acquire, undo_acquisition
+from botin.desk.grading.orders import Slab, grades_came_back, not_back, send, take_back_order
+from botin.desk.opening.rip import reopen_box
+from botin.desk.selling.disposals import Disposal, dispose, undo_disposal
 from botin.desk.settings import load_settings, save_settings
 from botin.store.books import totals
-from botin.store.boxes import get_box
 from botin.store.models_copies import CopyRecord, DisposalRecord, GradingCopyRecord
+from botin.store.opening import get_box
 from tests.builders import EUR, START, Home
 
 PACKS, CARDS = 4, 3

@@ -11,13 +11,13 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BotinError
-from botin.desk.apart import StoppedError, WorkDiedError, run
-from botin.desk.drafts import keep_read, view_draft
+from botin.desk.catalog.drafts import keep_read, view_draft
+from botin.desk.flags.everything import judge_all
 from botin.desk.jobs import Job
-from botin.desk.judgeall import judge_all
+from botin.desk.keeping.apart import StoppedError, WorkDiedError, run
 from botin.desk.troubles import Troubles
 from botin.desk.workbench import OF_A_REVISION, Workbench
-from botin.exchange.interpret import About
+from botin.exchange.catalog.interpret import About
 from botin.home import utc_now
 from botin.store.models import DraftRecord
 from botin.store.models_copies import FlagRecord

@@ -8,16 +8,16 @@ import pytest
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from botin.core.catalog.product import OddsRow
 from botin.core.counts import learned_law
-from botin.core.product import OddsRow
-from botin.desk.learnedmodel import learned_model, whole_counts
-from botin.desk.learning import learned, measured_lines
+from botin.desk.buying.prepared import How, prepared
+from botin.desk.odds.learnedmodel import learned_model, whole_counts
+from botin.desk.odds.learning import learned, measured_lines
 from botin.desk.opened import opened_packs
-from botin.desk.prepared import How, prepared
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.catalog import save_product
-from botin.store.copies import follow_box
+from botin.store.catalog.products import save_product
+from botin.store.copies.copies import follow_box
 from botin.store.models import BoxPackRecord, BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord
 from tests.core.small import product
 

@@ -18,9 +18,9 @@ from sqlalchemy.orm import Session
 
 from botin import main as main  # noqa: PLC0414  (registers its commands)
 from botin.cli import cli
-from botin.core import books as rules
-from botin.core.books import Account, Posting
-from botin.exchange.journal import NAMES
+from botin.core.books import posting as rules
+from botin.core.books.posting import Account, Posting
+from botin.exchange.books import NAMES
 from botin.store.books import totals
 from botin.store.models_books import PostingRecord
 from tests.builders import Home, make_home

@@ -9,25 +9,25 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.boxcosts import Price
-from botin.core.buyverdict import Choice
+from botin.core.buying.boxcosts import Price
+from botin.core.buying.verdict import Choice
 from botin.core.errors import NotFoundError
 from botin.core.money import Money
-from botin.core.prices import PriceRow
-from botin.desk.budget import month_of
-from botin.desk.buying import buy_page, read_chase
-from botin.desk.decisions import decisions, mark_seen, save_decision, seen_list
-from botin.desk.learning import measured_repeats, usual_slots
-from botin.desk.myboxes import my_boxes
-from botin.desk.otherways import product_fade, weeks_since
-from botin.desk.prepared import How, prepared, repeats_of
-from botin.desk.question import Question
-from botin.desk.recap import box_recap
+from botin.core.pricing.prices import PriceRow
+from botin.desk.books.budget import month_of
+from botin.desk.buying.answer import buy_page, read_chase
+from botin.desk.buying.decisions import decisions, mark_seen, save_decision, seen_list
+from botin.desk.buying.myboxes import my_boxes
+from botin.desk.buying.otherways import product_fade, weeks_since
+from botin.desk.buying.prepared import How, prepared, repeats_of
+from botin.desk.buying.question import Question
+from botin.desk.insight.recap import box_recap
+from botin.desk.odds.learning import measured_repeats, usual_slots
 from botin.desk.settings import Settings, load_settings, save_settings
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord
 from botin.store.models_copies import DecisionRecord
-from botin.store.prices import add_prices
+from botin.store.pricing import add_prices
 
 TODAY = date(2026, 11, 24)
 ASKED = Question("hobby", Price(118.0, 6.9))

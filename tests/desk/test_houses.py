@@ -10,17 +10,17 @@ from flask.testing import FlaskClient
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from botin.core.grading import Grader, Inspection
-from botin.core.product import Card, Format, Kind, Product, Section
-from botin.desk.gradecounts import ENOUGH, gem_terms, qualities
-from botin.desk.pricing import type_comps
-from botin.desk.routeboard import BoardFilter, choose, own_routes, route_board, waiting
-from botin.desk.routing import judging, kept_judging
-from botin.desk.sealedroutes import sealed_routes
+from botin.core.catalog.product import Card, Format, Kind, Product, Section
+from botin.core.grading.grades import Grader, Inspection
+from botin.desk.buying.stillsealed import sealed_routes
+from botin.desk.fees import GRADING, save_terms
+from botin.desk.flags.board import BoardFilter, choose, own_routes, route_board, waiting
+from botin.desk.flags.judging import judging, kept_judging
+from botin.desk.grading.counts import ENOUGH, gem_terms, qualities
+from botin.desk.pricing.prices import type_comps
 from botin.desk.settings import load_settings
-from botin.desk.terms import GRADING, save_terms
 from botin.desk.workbench import Workbench
-from botin.store.catalog import save_product
+from botin.store.catalog.products import save_product
 from botin.store.models import BoxRecord, CardRecord
 from botin.store.models_copies import FlagRecord, GradeCountRecord, ReturnedRecord
 

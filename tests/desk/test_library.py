@@ -10,12 +10,12 @@ import pytest
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from botin.core.changes import changes
+from botin.core.catalog.changes import changes
+from botin.core.catalog.product import Card, Kind, Parallel, Product, Section
 from botin.core.errors import EntryError, ImportRefusedError, NotFoundError, StaleFormError
-from botin.core.product import Card, Kind, Parallel, Product, Section
-from botin.desk import corrections as fix
-from botin.desk import lookagain
-from botin.desk.drafts import (
+from botin.desk.catalog import corrections as fix
+from botin.desk.catalog import lookagain
+from botin.desk.catalog.drafts import (
     get_draft,
     keep_read,
     leave_out_unread,
@@ -26,13 +26,13 @@ from botin.desk.drafts import (
     store_draft,
     view_draft,
 )
-from botin.desk.library import export_product, find_product, import_files
-from botin.desk.productpage import product_page
+from botin.desk.catalog.library import export_product, find_product, import_files
+from botin.desk.catalog.productpage import product_page
 from botin.desk.workbench import Workbench
-from botin.exchange.interpret import About
-from botin.exchange.package import write_folder
-from botin.exchange.sheets import Sources, text_sheet
-from botin.store.catalog import load_product
+from botin.exchange.catalog.interpret import About
+from botin.exchange.catalog.package import write_folder
+from botin.exchange.catalog.sheets import Sources, text_sheet
+from botin.store.catalog.products import load_product
 from botin.store.models import CardRecord, CorrectionRecord, DraftRecord, ProductRecord, PullRecord, SectionRecord
 
 TEXT = "Base Set\n1 Orla Thorsby - Harrow Bay RC\n2 Fenn Lune\nwhat is this???\nParallels: Copper, Slate /199\n"

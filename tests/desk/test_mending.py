@@ -10,25 +10,32 @@ from pathlib import Path
 import pytest
 from sqlalchemy import func, select
 
-from botin.core.books import Account
+from botin.core.books.posting import Account
+from botin.core.catalog.product import Card
 from botin.core.errors import BoxStateError, EntryError, NotFoundError
+from botin.core.flags.ways import Tier
 from botin.core.money import Money
-from botin.core.product import Card
-from botin.core.routing import Tier
-from botin.desk import orders, ripedit, steps
-from botin.desk.boxedit import before_closing, bring_back_box, correct_box, facts_of_box, remove_box, seal_again
-from botin.desk.copyedit import CopyFacts, correct_copy, correct_disposal
-from botin.desk.disposals import Disposal, DisposalError, dispose, undo_disposal
-from botin.desk.orders import Slab
-from botin.desk.priceedit import bring_back_price, prices_of, remove_price, removed_prices
-from botin.desk.pricing import type_comps
-from botin.desk.productedit import hangs_on, remove_product, set_aside
-from botin.desk.rip import close_box, count_logged, reopen_box
-from botin.desk.shelf import format_choices, kept_packs, product_tiles
+from botin.desk.catalog.productedit import hangs_on, remove_product, set_aside
+from botin.desk.copies.editing import CopyFacts, correct_copy, correct_disposal
+from botin.desk.grading import orders, ripedit, steps
+from botin.desk.grading.orders import Slab
+from botin.desk.opening.boxedit import (
+    before_closing,
+    bring_back_box,
+    correct_box,
+    facts_of_box,
+    remove_box,
+    seal_again,
+)
+from botin.desk.opening.rip import close_box, count_logged, reopen_box
+from botin.desk.opening.shelf import format_choices, kept_packs, product_tiles
+from botin.desk.pricing.editing import bring_back_price, prices_of, remove_price, removed_prices
+from botin.desk.pricing.prices import type_comps
+from botin.desk.selling.disposals import Disposal, DisposalError, dispose, undo_disposal
 from botin.store.books import bases, sums_by_box, totals
-from botin.store.boxes import get_box, pulls_of, state_counts
 from botin.store.models import PriceRecord, ProductRecord
 from botin.store.models_copies import ReturnedRecord
+from botin.store.opening import get_box, pulls_of, state_counts
 from tests.builders import DAY, EUR, Home, make_home
 
 TIER = Tier("value", 14.0, days=20, house="Ash")

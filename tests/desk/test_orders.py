@@ -10,13 +10,13 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError, NotFoundError
-from botin.core.routing import Tier
-from botin.desk import orders
-from botin.desk.returns import BadGradeError, calibration
-from botin.desk.routeboard import waiting
-from botin.desk.setboard import board
-from botin.desk.submission import best_mix
-from botin.desk.terms import grading_terms
+from botin.core.flags.ways import Tier
+from botin.desk.copies.setboard import board
+from botin.desk.fees import grading_terms
+from botin.desk.flags.board import waiting
+from botin.desk.grading import orders
+from botin.desk.grading.returns import BadGradeError, calibration
+from botin.desk.grading.submission import best_mix
 from botin.desk.workbench import Workbench
 from botin.store.models_copies import CopyRecord, GradingCopyRecord, GradingOrderRecord, ReturnedRecord
 from tests.web.test_fees import token

@@ -14,13 +14,12 @@ from flask.testing import FlaskClient
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from botin.core.books import Account, AmountError
+from botin.core.books.orders import ItemCost, in_currency, share_parcel
+from botin.core.books.posting import Account, AmountError
 from botin.core.errors import BoxStateError, StaleFormError
 from botin.core.money import Money
-from botin.core.orders import ItemCost, in_currency, share_parcel
-from botin.desk.boxedit import bring_back_box, correct_box, facts_of_box, remove_box
-from botin.desk.orderpage import order_page
-from botin.desk.purchases import (
+from botin.desk.books.orderpage import order_page
+from botin.desk.books.purchases import (
     ARRIVED,
     IN_PART,
     ORDERED,
@@ -38,9 +37,10 @@ from botin.desk.purchases import (
     read_single,
     send_off,
 )
-from botin.desk.rates import NoRateError, save_rates
-from botin.desk.rip import open_box
-from botin.desk.setboard import board
+from botin.desk.copies.setboard import board
+from botin.desk.opening.boxedit import bring_back_box, correct_box, facts_of_box, remove_box
+from botin.desk.opening.rip import open_box
+from botin.desk.pricing.rates import NoRateError, save_rates
 from botin.store.books import totals
 from botin.store.models import BoxRecord
 from botin.store.models_books import PurchaseRecord

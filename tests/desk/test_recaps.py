@@ -9,26 +9,26 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.prices import PriceRow
-from botin.core.printrun import FormatRun, Interval, PrintRun
-from botin.core.routing import Go
+from botin.core.flags.ways import Go
+from botin.core.odds.printrun import FormatRun, Interval, PrintRun
+from botin.core.pricing.prices import PriceRow
 from botin.desk.boxlogs import BoxLog
-from botin.desk.learning import FormatLearned, learned, measured_lines, run_follows
-from botin.desk.orders import send
-from botin.desk.prepared import How, prepared
-from botin.desk.pricing import price_page
-from botin.desk.productpage import printed_run
-from botin.desk.recap import box_recap, pulled_copies
-from botin.desk.recapcards import at_opening, box_cards, graded_since
-from botin.desk.recapmore import closed_boxes, not_closed, period
+from botin.desk.buying.prepared import How, prepared
+from botin.desk.catalog.productpage import printed_run
+from botin.desk.fees import grading_terms
+from botin.desk.grading.orders import send
+from botin.desk.insight.aftermath import closed_boxes, not_closed, period
+from botin.desk.insight.cards import at_opening, box_cards, graded_since
+from botin.desk.insight.recap import box_recap, pulled_copies
+from botin.desk.odds.learning import FormatLearned, learned, measured_lines, run_follows
+from botin.desk.pricing.prices import price_page
 from botin.desk.settings import load_settings
-from botin.desk.terms import grading_terms
 from botin.desk.workbench import Workbench
-from botin.store.boxes import get_box, pulls_of
 from botin.store.models import BoxRecord, PullRecord
 from botin.store.models_books import PostingRecord, TransactionRecord
 from botin.store.models_copies import FlagRecord
-from botin.store.prices import add_prices
+from botin.store.opening import get_box, pulls_of
+from botin.store.pricing import add_prices
 
 TODAY = date(2026, 11, 24)
 
@@ -153,10 +153,10 @@ def test_the_buy_desk_reckons_with_what_the_boxes_held(
 
 def follows(seen: int, boxes: int) -> float | None:
     """What follows when a line printed at four a box came so often."""
-    from botin.core.learning import Dispersion, Seeding, per_box
-    from botin.core.lines import box_model
-    from botin.core.product import OddsRow
-    from botin.desk.learning import LineLearned
+    from botin.core.catalog.product import OddsRow
+    from botin.core.insight.learning import Dispersion, Seeding, per_box
+    from botin.core.odds.lines import box_model
+    from botin.desk.odds.learning import LineLearned
     from tests.core.small import product
 
     made = product(OddsRow("hobby", "base", "copper", per_box="4", promise="average"))

@@ -10,12 +10,12 @@ from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError, EntryError, NotFoundError, StaleFormError
 from botin.core.money import Money
-from botin.desk import rip, steps
-from botin.desk.recap import box_recap
-from botin.desk.shelf import Purchase, buy_box, shelf
+from botin.desk.insight.recap import box_recap
+from botin.desk.opening import rip, steps
+from botin.desk.opening.shelf import Purchase, buy_box, shelf
 from botin.desk.workbench import Workbench
-from botin.store.boxes import get_box, pulls_of
 from botin.store.models import BoxRecord, PullRecord
+from botin.store.opening import get_box, pulls_of
 
 SEALED = 4
 

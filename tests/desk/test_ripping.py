@@ -9,24 +9,25 @@ import pytest
 from sqlalchemy import update
 from sqlalchemy.orm import Session
 
+from botin.core.catalog.product import Card
 from botin.core.errors import EntryError, ImportRefusedError, NotFoundError
 from botin.core.money import Money
-from botin.core.product import Card
-from botin.core.sealed import LOOKS, Wrap, opinion
-from botin.desk import openings, putaway, ripedit, sealed, steps
-from botin.desk.owners import owner_of, spots_of
-from botin.desk.rip import close_box, go_to_pack, log_entry, open_box, read_entry, set_base_count
-from botin.desk.ripstate import RipState, rip_state
+from botin.core.opening.sealed import LOOKS, Wrap, opinion
+from botin.desk.opening import files as openings
+from botin.desk.opening import putaway, ripedit, sealed, steps
+from botin.desk.opening.owners import owner_of, spots_of
+from botin.desk.opening.rip import close_box, go_to_pack, log_entry, open_box, read_entry, set_base_count
+from botin.desk.opening.shelf import Purchase
+from botin.desk.opening.state import RipState, rip_state
 from botin.desk.settings import load_settings, save_settings
-from botin.desk.shelf import Purchase
 from botin.desk.workbench import Workbench
-from botin.exchange.openings import OpeningRow, guess_columns, mapped_rows
-from botin.exchange.picture import Photo
-from botin.exchange.sheets import csv_sheet
-from botin.store.boxes import get_box, pulls_of
+from botin.exchange.catalog.sheets import csv_sheet
+from botin.exchange.keeping.picture import Photo
+from botin.exchange.opening import OpeningRow, guess_columns, mapped_rows
+from botin.store.catalog.search import where_kept
 from botin.store.models import BoxRecord, PullRecord
 from botin.store.models_copies import CopyRecord
-from botin.store.search import where_kept
+from botin.store.opening import get_box, pulls_of
 
 
 @pytest.fixture

@@ -10,16 +10,17 @@ from pathlib import Path
 import pytest
 from sqlalchemy import select
 
-from botin.core.books import Account, AmountError
+from botin.core.books.posting import Account, AmountError
 from botin.core.errors import BoxStateError, StaleFormError
 from botin.core.money import Money
-from botin.desk.accounts import Noted, write_down
-from botin.desk.boxedit import BoxFacts, correct_box
-from botin.desk.copies import copies_of_card
-from botin.desk.copyedit import correct_disposal
-from botin.desk.disposals import Disposal, undo_disposal
-from botin.desk.purchases import read_single
-from botin.desk.sales import (
+from botin.desk.books.accounts import Noted, write_down
+from botin.desk.books.purchases import read_single
+from botin.desk.copies.editing import correct_disposal
+from botin.desk.copies.elsewhere import copies_of_card
+from botin.desk.opening.boxedit import BoxFacts, correct_box
+from botin.desk.opening.steps import require_open
+from botin.desk.selling.disposals import Disposal, undo_disposal
+from botin.desk.selling.sales import (
     ComesIn,
     Deal,
     Swap,
@@ -30,10 +31,9 @@ from botin.desk.sales import (
     undo_empty_sale,
     undo_sealed_sale,
 )
-from botin.desk.steps import require_open
 from botin.store.books import bases, results_by_box, totals
-from botin.store.boxes import get_box
 from botin.store.models_copies import DisposalRecord
+from botin.store.opening import get_box
 from tests.builders import DAY, EUR, Home, make_home
 
 

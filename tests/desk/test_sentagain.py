@@ -9,14 +9,14 @@ import pytest
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from botin.core.entry import EntryReader
 from botin.core.errors import StaleFormError
 from botin.core.money import Money
-from botin.desk.copies import Acquisition, acquire
-from botin.desk.disposals import Disposal, dispose
-from botin.desk.returns import Back, note_return
-from botin.desk.rip import log_entry, open_box
-from botin.desk.shelf import Purchase, buy_box
+from botin.core.opening.entry import EntryReader
+from botin.desk.copies.elsewhere import Acquisition, acquire
+from botin.desk.grading.returns import Back, note_return
+from botin.desk.opening.rip import log_entry, open_box
+from botin.desk.opening.shelf import Purchase, buy_box
+from botin.desk.selling.disposals import Disposal, dispose
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, PullRecord
 from botin.store.models_copies import CopyRecord, ReturnedRecord

@@ -9,25 +9,25 @@ import pytest
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from botin.core.copycost import CostRule, share_cost
+from botin.core.books.basis import CostRule, share_cost
+from botin.core.catalog.numberlist import NumberListError, read_numbers
 from botin.core.errors import BoxStateError, ImportRefusedError
 from botin.core.money import Money
-from botin.core.numberlist import NumberListError, read_numbers
-from botin.desk.budget import month_of
-from botin.desk.cardpage import card_page
-from botin.desk.copies import Acquisition, acquire, copies_of_card
-from botin.desk.copiesfile import copies_csv, import_copies, needs_csv
-from botin.desk.disposals import Disposal, dispose, undo_disposal
-from botin.desk.learning import learned, measured_fit
-from botin.desk.pricing import type_comps
-from botin.desk.recapmore import closed_boxes, period
-from botin.desk.rip import close_box, count_logged, reopen_box
-from botin.desk.setboard import board, history, named_sets
+from botin.desk.books.budget import month_of
+from botin.desk.copies.cardpage import card_page
+from botin.desk.copies.elsewhere import Acquisition, acquire, copies_of_card
+from botin.desk.copies.files import copies_csv, import_copies, needs_csv
+from botin.desk.copies.setboard import board, history, named_sets
+from botin.desk.insight.aftermath import closed_boxes, period
+from botin.desk.odds.learning import learned, measured_fit
+from botin.desk.opening.rip import close_box, count_logged, reopen_box
+from botin.desk.pricing.prices import type_comps
+from botin.desk.selling.disposals import Disposal, dispose, undo_disposal
 from botin.desk.settings import Settings, load_settings, save_settings
 from botin.desk.workbench import Workbench
-from botin.store.boxes import get_box
 from botin.store.models_books import PostingRecord
 from botin.store.models_copies import CopyRecord
+from botin.store.opening import get_box
 
 TODAY = date(2026, 11, 24)
 

@@ -9,20 +9,20 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.entry import EntryReader
 from botin.core.money import Money
-from botin.core.prices import PriceRow
+from botin.core.opening.entry import EntryReader
+from botin.core.pricing.prices import PriceRow
 from botin.desk.boxlogs import box_logs
-from botin.desk.copies import Acquisition, acquire, undo_acquisition
-from botin.desk.disposals import Disposal, dispose, undo_disposal
-from botin.desk.judgeall import _state, _write, is_stale
-from botin.desk.lookagain import settle
-from botin.desk.pricing import add_prices
-from botin.desk.returns import Back, note_return
-from botin.desk.rip import log_entry, open_box
+from botin.desk.catalog.lookagain import settle
+from botin.desk.copies.elsewhere import Acquisition, acquire, undo_acquisition
+from botin.desk.fees import save_terms
+from botin.desk.flags.everything import _state, _write, is_stale
+from botin.desk.grading.returns import Back, note_return
+from botin.desk.opening.rip import log_entry, open_box
+from botin.desk.opening.steps import undo
+from botin.desk.pricing.prices import add_prices
+from botin.desk.selling.disposals import Disposal, dispose, undo_disposal
 from botin.desk.settings import load_settings, save_settings
-from botin.desk.steps import undo
-from botin.desk.terms import save_terms
 from botin.desk.workbench import Workbench
 from botin.store.models import LookAgainRecord, PullRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord

@@ -22,13 +22,13 @@ from hypothesis import strategies as st
 from botin.cli import cli
 from botin.cli import library as library  # noqa: PLC0414  (registers its commands)
 from botin.core.errors import BotinError
-from botin.desk.wholehome import home_is_empty, is_whole, take_in_everything, write_everything
+from botin.desk.keeping.wholehome import home_is_empty, is_whole, take_in_everything, write_everything
+from botin.exchange.catalog.sheets import Sources, add_file
 from botin.exchange.guard import guard, unguard
-from botin.exchange.sheets import Sources, add_file
 from botin.home import DATABASE
 from botin.store.engine import open_engine
-from botin.store.upgrade import migrate
-from botin.store.wholehome import shapes
+from botin.store.keeping.upgrade import migrate
+from botin.store.keeping.wholehome import shapes
 
 NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
 QUOTED = '"{}"'.format

@@ -16,7 +16,7 @@ from openpyxl.styles import Font
 import botin.core
 import botin.exchange
 from botin.core.errors import UnreadableFileError
-from botin.exchange.sheets import MAX_CELL, MAX_SHEET_ROWS, csv_sheet, text_sheet
+from botin.exchange.catalog.sheets import MAX_CELL, MAX_SHEET_ROWS, csv_sheet, text_sheet
 from botin.exchange.source import read_table
 from botin.exchange.tables import CARDS, MAX_ROWS
 from botin.exchange.workbook import MAX_USED_ROWS, loose_sheets, read_workbook
@@ -73,7 +73,7 @@ def test_blank_rows_between_blocks_stay_and_numbers_are_those_of_the_sheet() -> 
 
 def test_too_many_rows_are_refused_in_words(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("botin.exchange.workbook.MAX_USED_ROWS", 10)
-    monkeypatch.setattr("botin.exchange.sheets.MAX_SHEET_ROWS", 10)
+    monkeypatch.setattr("botin.exchange.catalog.sheets.MAX_SHEET_ROWS", 10)
     with pytest.raises(UnreadableFileError, match="more than 10 rows"):
         loose_sheets(workbook())
     with pytest.raises(UnreadableFileError, match="the most is 10"):

@@ -12,15 +12,15 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from botin.core.catalog.numberrule import short_print_rule
+from botin.core.catalog.product import Kind, Product
 from botin.core.errors import BotinError, UnreadableFileError
-from botin.core.numberrule import short_print_rule
-from botin.core.product import Kind, Product
-from botin.exchange.cardtext import card_of, take_marks
-from botin.exchange.formatstext import format_cells
-from botin.exchange.interpret import About, Draft, interpret
+from botin.exchange.catalog.cardtext import card_of, take_marks
+from botin.exchange.catalog.formatstext import format_cells
+from botin.exchange.catalog.interpret import About, Draft, interpret
+from botin.exchange.catalog.oddstext import rates_in
+from botin.exchange.catalog.sheets import Sources, add_file, text_sheet
 from botin.exchange.notes import Note, Status
-from botin.exchange.oddstext import rates_in
-from botin.exchange.sheets import Sources, add_file, text_sheet
 
 HOBBY = "Hobby box: 24 packs of 8 cards, 12 boxes a case, 118.00"
 BOTH = f"{HOBBY}\nRetail blaster: 7 packs of 6 cards"

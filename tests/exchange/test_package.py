@@ -12,14 +12,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from botin.core.catalog.naming import LooseNames
+from botin.core.catalog.product import Card, Product
 from botin.core.errors import UnreadableFileError
-from botin.core.naming import LooseNames
-from botin.core.prices import PriceRow
-from botin.core.product import Card, Product
+from botin.core.pricing.prices import PriceRow
 from botin.demo.build import make_products
+from botin.exchange.catalog.package import load, package_members, workbook_bytes, write_folder, zip_bytes
 from botin.exchange.guard import guard, unguard
-from botin.exchange.package import load, package_members, workbook_bytes, write_folder, zip_bytes
-from botin.exchange.prices import parse_prices, prices_csv
+from botin.exchange.pricing import parse_prices, prices_csv
 from botin.exchange.zips import zip_members
 
 
@@ -68,7 +68,7 @@ def test_any_name_survives_the_round_trip(name: str) -> None:
     card = members["cards.csv"].decode().splitlines()
     assert len(card) >= 2
     raw = {"datapackage.json": members["datapackage.json"], **members}
-    from botin.exchange.build import build
+    from botin.exchange.catalog.build import build
     from botin.exchange.source import package_from
 
     found = build(package_from(raw)).product.cards
@@ -86,7 +86,7 @@ def members(**files: str) -> dict[str, bytes]:
 
 
 def findings_of(**files: str) -> list[tuple[str, str]]:
-    from botin.exchange.build import build
+    from botin.exchange.catalog.build import build
     from botin.exchange.source import package_from
 
     named = {name.replace("_csv", ".csv").replace("_json", ".json"): text for name, text in files.items()}

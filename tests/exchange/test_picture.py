@@ -14,7 +14,7 @@ import pytest
 from PIL import Image, PngImagePlugin
 
 from botin.core.errors import ImportRefusedError
-from botin.exchange.picture import MAX_PHOTO, clean_photo
+from botin.exchange.keeping.picture import MAX_PHOTO, clean_photo
 
 SECRETS = (
     b"Harbour Lane",

@@ -9,7 +9,7 @@ import pytest
 from frictionless import Package
 
 from botin.demo.build import make_products
-from botin.exchange.package import write_folder
+from botin.exchange.catalog.package import write_folder
 
 
 @pytest.mark.parametrize("place", [0, 1])

@@ -9,11 +9,11 @@ from pathlib import Path
 import pytest
 
 from botin.core.errors import UnreadableFileError
-from botin.core.grading import Inspection
-from botin.core.routing import Tier
-from botin.core.selling import Channel, PostageStep
-from botin.exchange.fees import read_fees
-from botin.exchange.termstext import (
+from botin.core.flags.ways import Tier
+from botin.core.grading.grades import Inspection
+from botin.core.selling.costs import Channel, PostageStep
+from botin.exchange.selling.fees import read_fees
+from botin.exchange.selling.feestext import (
     TermsError,
     read_channels,
     read_postage,

@@ -8,14 +8,14 @@ from pathlib import Path
 
 import pytest
 
+from botin.core.catalog.naming import LooseNames, Names
+from botin.core.catalog.product import Card, Kind, Parallel, Product, Section
 from botin.core.errors import BadAmountError, BotinError, UnreadableFileError
-from botin.core.naming import LooseNames, Names
-from botin.core.product import Card, Kind, Parallel, Product, Section
-from botin.exchange.copieslist import read_copies
-from botin.exchange.fees import read_fees
-from botin.exchange.gradesfile import read_grades
-from botin.exchange.have import read_have
-from botin.exchange.prices import parse_prices
+from botin.exchange.copies.copieslist import read_copies
+from botin.exchange.copies.have import read_have
+from botin.exchange.grading import read_grades
+from botin.exchange.pricing import parse_prices
+from botin.exchange.selling.fees import read_fees
 from botin.exchange.values import Days, ValueUnclearError, read_amount, read_count, read_grade, read_tick
 
 TODAY = date(2026, 11, 24)

@@ -15,28 +15,28 @@ from pathlib import Path
 from openpyxl import Workbook
 from sqlalchemy.orm import Session
 
-from botin.core.entry import EntryReader
-from botin.core.naming import Names
-from botin.core.product import OddsRow, Product, PromiseRow, TeamClub
-from botin.desk.openings import read_rows
-from botin.desk.wholehome import take_in_everything, write_everything
+from botin.core.catalog.naming import Names
+from botin.core.catalog.product import OddsRow, Product, PromiseRow, TeamClub
+from botin.core.opening.entry import EntryReader
+from botin.desk.keeping.wholehome import take_in_everything, write_everything
+from botin.desk.opening.files import read_rows
 from botin.desk.workbench import Workbench
-from botin.exchange.copieslist import read_copies
-from botin.exchange.fees import read_fees
-from botin.exchange.gradesfile import read_grades
-from botin.exchange.have import read_have
-from botin.exchange.interpret import About, interpret
-from botin.exchange.openings import guess_columns, mapped_rows
-from botin.exchange.package import load, workbook_bytes, zip_bytes
-from botin.exchange.picture import clean_photo
-from botin.exchange.prices import parse_prices
-from botin.exchange.sheets import Sources, add_file
-from botin.exchange.termstext import read_channels, read_postage, read_rates, read_standards, read_tiers
+from botin.exchange.catalog.interpret import About, interpret
+from botin.exchange.catalog.package import load, workbook_bytes, zip_bytes
+from botin.exchange.catalog.sheets import Sources, add_file
+from botin.exchange.copies.copieslist import read_copies
+from botin.exchange.copies.have import read_have
+from botin.exchange.grading import read_grades
+from botin.exchange.keeping.picture import clean_photo
+from botin.exchange.opening import guess_columns, mapped_rows
+from botin.exchange.pricing import parse_prices
+from botin.exchange.selling.fees import read_fees
+from botin.exchange.selling.feestext import read_channels, read_postage, read_rates, read_standards, read_tiers
 from botin.home import DATABASE
-from botin.store.backup import verify
 from botin.store.engine import open_engine, sessions
-from botin.store.restoring import ready_copy
-from botin.store.upgrade import migrate
+from botin.store.keeping.backup import verify
+from botin.store.keeping.restoring import ready_copy
+from botin.store.keeping.upgrade import migrate
 from tests.core.small import product as small
 from tests.exchange.test_picture import with_place
 
@@ -175,7 +175,7 @@ def _homes(folder: Path) -> dict[str, Reader]:
     engine = open_engine(home / DATABASE)
     migrate(engine)
     with Session(engine) as session:
-        from botin.store.catalog import save_product
+        from botin.store.catalog.products import save_product
 
         save_product(session, made())
         session.commit()

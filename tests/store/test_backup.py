@@ -15,12 +15,12 @@ from sqlalchemy.orm import Session
 from botin.cli import cli
 from botin.cli import keep as keep  # noqa: PLC0414  (registers its commands)
 from botin.core.errors import UnreadableFileError
-from botin.desk.rip import close_box, open_box
+from botin.desk.opening.rip import close_box, open_box
 from botin.desk.workbench import Workbench
 from botin.home import DATABASE
-from botin.store.backup import FOLDER, KEPT, backup_to, rolling_backup, verify
+from botin.store.keeping.backup import FOLDER, KEPT, backup_to, rolling_backup, verify
+from botin.store.keeping.restoring import restore
 from botin.store.models import BoxRecord
-from botin.store.restoring import restore
 
 NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
 

@@ -14,8 +14,8 @@ from alembic import command
 from alembic.config import Config
 
 from botin.store.engine import open_engine
-from botin.store.revisions import MIGRATIONS
-from botin.store.upgrade import migrate
+from botin.store.keeping.revisions import MIGRATIONS
+from botin.store.keeping.upgrade import migrate
 
 LANDED = Path(__file__).parent / "data" / "landed_0007.sql"
 Rows = list[dict[str, Any]]

@@ -8,10 +8,10 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.product import Card, Kind, Product, Section, TeamClub
-from botin.store.catalog import load_product, save_product
+from botin.core.catalog.product import Card, Kind, Product, Section, TeamClub
+from botin.store.catalog.products import load_product, save_product
+from botin.store.catalog.search import CardFilter, club_names, find_cards, rookie_words
 from botin.store.models import ProductRecord
-from botin.store.search import CardFilter, club_names, find_cards, rookie_words
 
 CARDS = (
     Card("base", "1", "Maëlle Söderquist", "Harrow Bay Juniors", "yes"),

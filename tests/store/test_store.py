@@ -14,7 +14,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from botin.home import home_folder, secret_key
-from botin.store.catalog import load_product, save_product
+from botin.store.catalog.products import load_product, save_product
 from botin.store.models import Base, BoxRecord, CardRecord, ProductRecord, PullRecord
 from tests.core.small import product
 

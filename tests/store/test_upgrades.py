@@ -20,10 +20,17 @@ from sqlalchemy import Engine, event
 from botin import main as main  # noqa: PLC0414  (registers its commands)
 from botin.cli import cli
 from botin.home import secret_key
-from botin.store.backup import rolling_backup
 from botin.store.engine import open_engine
-from botin.store.revisions import MIGRATIONS, REVISIONS
-from botin.store.upgrade import BusyDataError, DamagedDataError, DataFileError, FullDiskError, NewerDataError, migrate
+from botin.store.keeping.backup import rolling_backup
+from botin.store.keeping.revisions import MIGRATIONS, REVISIONS
+from botin.store.keeping.upgrade import (
+    BusyDataError,
+    DamagedDataError,
+    DataFileError,
+    FullDiskError,
+    NewerDataError,
+    migrate,
+)
 
 NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
 

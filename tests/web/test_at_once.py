@@ -14,9 +14,9 @@ from flask.testing import FlaskClient
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
-from botin.core.routing import Go
-from botin.desk.judgeall import judge_all
-from botin.desk.rip import count_logged, open_box
+from botin.core.flags.ways import Go
+from botin.desk.flags.everything import judge_all
+from botin.desk.opening.rip import count_logged, open_box
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, StepRecord
 from botin.store.models_copies import FlagRecord

@@ -12,7 +12,7 @@ from flask.testing import FlaskClient
 from botin.desk.workbench import Workbench
 from botin.home import DATABASE
 from botin.store.engine import open_engine, sessions
-from botin.store.upgrade import migrate
+from botin.store.keeping.upgrade import migrate
 from tests.conftest import NOW
 
 

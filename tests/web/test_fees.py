@@ -13,16 +13,16 @@ from flask.testing import FlaskClient
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from botin.core.flags.ways import Go
 from botin.core.money import Money
-from botin.core.routing import Go
-from botin.desk.judgeall import is_stale, judge_all
-from botin.desk.pricefiles import import_prices
-from botin.desk.pricing import price_page
-from botin.desk.rates import NoRateError, rate_on, save_rates
+from botin.desk.fees import GRADING, SELLING, grading_terms, save_terms, selling_table, standards, versions
+from botin.desk.flags.everything import is_stale, judge_all
+from botin.desk.pricing.files import import_prices
+from botin.desk.pricing.prices import price_page
+from botin.desk.pricing.rates import NoRateError, rate_on, save_rates
 from botin.desk.settings import load_settings, save_settings
-from botin.desk.terms import GRADING, SELLING, grading_terms, save_terms, selling_table, standards, versions
 from botin.desk.workbench import Workbench
-from botin.exchange.termstext import TermsError
+from botin.exchange.selling.feestext import TermsError
 from botin.store.models import PriceRecord
 from botin.store.models_copies import ExchangeRateRecord, FlagRecord, TermsRecord
 

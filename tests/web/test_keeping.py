@@ -17,16 +17,16 @@ from sqlalchemy import event
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BotinError
-from botin.desk.rip import close_box, open_box
+from botin.desk.opening.rip import close_box, open_box
 from botin.desk.troubles import Troubles
 from botin.desk.workbench import Workbench
 from botin.home import DATABASE
-from botin.store.backup import FOLDER, numbered, rolling_backup
 from botin.store.engine import open_engine, sessions
-from botin.store.logfile import write_log
+from botin.store.keeping.backup import FOLDER, numbered, rolling_backup
+from botin.store.keeping.logfile import write_log
+from botin.store.keeping.onlyone import AlreadyServedError, Serving
+from botin.store.keeping.upgrade import migrate
 from botin.store.models import BoxRecord, SettingRecord
-from botin.store.onlyone import AlreadyServedError, Serving
-from botin.store.upgrade import migrate
 from botin.web.app import create_app
 from tests.web.test_fees import token
 

@@ -122,7 +122,7 @@ def test_what_cannot_be_read_keeps_what_was_typed(client: FlaskClient, more: dic
 
 def test_long_work_shows_its_progress(client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("botin.web.library.drafts.MOMENT", 0.0)
-    monkeypatch.setattr("botin.desk.drafts.view_draft", lambda *_: time.sleep(0.3))
+    monkeypatch.setattr("botin.desk.catalog.drafts.view_draft", lambda *_: time.sleep(0.3))
     where = give(client)
     assert "/library/progress/" in where
     page = client.get(where)

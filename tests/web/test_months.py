@@ -6,8 +6,8 @@ from itertools import pairwise
 
 import pytest
 
-from botin.core.routepaths import RoutePath
-from botin.core.routing import Go, Route
+from botin.core.flags.paths import RoutePath
+from botin.core.flags.ways import Go, Route
 from botin.web.prices.months import BASE, GAP, LEFT, RIGHT, TOP, months_picture
 
 

@@ -7,15 +7,15 @@ from datetime import date, timedelta
 import numpy as np
 import pytest
 
-from botin.core.breakeven import Way
-from botin.core.collation import NO_REPEATS
-from botin.core.comps import comp_estimate
-from botin.core.priceguess import Found, Guess
-from botin.core.prices import PriceKind, PriceRow
-from botin.core.setbuilding import Wanted, finish_curve
-from botin.core.valuecurve import added, mid_percentile, value_curve
-from botin.desk.myboxes import MyBox
-from botin.desk.setboard import Cell
+from botin.core.buying.breakeven import Way
+from botin.core.copies.setbuilding import Wanted, finish_curve
+from botin.core.odds.collation import NO_REPEATS
+from botin.core.pricing.comps import comp_estimate
+from botin.core.pricing.guess import Found, Guess
+from botin.core.pricing.prices import PriceKind, PriceRow
+from botin.core.pricing.valuecurve import added, mid_percentile, value_curve
+from botin.desk.buying.myboxes import MyBox
+from botin.desk.copies.setboard import Cell
 from botin.web.buy.picture import hundred_picture, value_picture
 from botin.web.buy.typed import number_between
 from botin.web.buy.words import way_words

@@ -11,16 +11,16 @@ from flask.testing import FlaskClient
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from botin.core.compline import CompLineError, read_comp_line
-from botin.core.prices import PriceKind
-from botin.core.routing import Go
-from botin.desk.gradecounts import returned_grades
-from botin.desk.judgeall import judge_all, owned_versions, single_copies
-from botin.desk.pricing import moved_since, price_page
-from botin.desk.returns import calibration
-from botin.desk.routeboard import BoardFilter, route_board
-from botin.desk.submission import best_mix
-from botin.desk.terms import grading_terms
+from botin.core.flags.ways import Go
+from botin.core.pricing.compline import CompLineError, read_comp_line
+from botin.core.pricing.prices import PriceKind
+from botin.desk.fees import grading_terms
+from botin.desk.flags.board import BoardFilter, route_board
+from botin.desk.flags.everything import judge_all, owned_versions, single_copies
+from botin.desk.grading.counts import returned_grades
+from botin.desk.grading.returns import calibration
+from botin.desk.grading.submission import best_mix
+from botin.desk.pricing.prices import moved_since, price_page
 from botin.desk.workbench import Workbench
 from botin.standins.soldfeed import SimulatedFeed, usable
 from botin.store.models import PriceRecord

@@ -10,12 +10,12 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.money import Money
-from botin.desk.accounts import Noted, write_down
-from botin.desk.purchases import UNDER_WAY, BoxLine, Order, place_order
-from botin.desk.today import today_lines
+from botin.desk.books.accounts import Noted, write_down
+from botin.desk.books.purchases import UNDER_WAY, BoxLine, Order, place_order
+from botin.desk.insight.today import today_lines
 from botin.desk.workbench import Workbench
-from botin.store.boxes import get_box
 from botin.store.models_copies import CopyRecord, DisposalRecord
+from botin.store.opening import get_box
 from tests.web.test_fees import token
 
 EUR = "EUR"

@@ -9,8 +9,8 @@ from flask.testing import FlaskClient
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from botin.desk import orders
-from botin.desk.pricing import type_comps
+from botin.desk.grading import orders
+from botin.desk.pricing.prices import type_comps
 from botin.desk.workbench import Workbench
 from botin.store.models_copies import CopyRecord, DecisionRecord, DisposalRecord, InspectionRecord
 from tests.web.test_fees import token

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from botin.core.printrun import Interval
+from botin.core.odds.printrun import Interval
 from botin.web.words import bounds, interval
 
 

@@ -2,7 +2,6 @@
 
 from alembic import context
 
-from botin.store import everytable as everytable  # noqa: PLC0414  (adds all tables)
 from botin.store.models import Base
 
 connection = context.config.attributes["connection"]

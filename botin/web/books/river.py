@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from botin.core.books import Account
-from botin.core.results import Result
+from botin.core.books.posting import Account
+from botin.core.books.results import Result
 
 WIDTH, HEIGHT = 620.0, 250.0
 LEFT, RIGHT, TOP = 150.0, 470.0, 16.0

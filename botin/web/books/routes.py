@@ -8,9 +8,9 @@ from werkzeug.wrappers import Response as AnyResponse
 from botin.core.days import typed_day
 from botin.core.errors import BotinError
 from botin.core.money import parse_money
-from botin.desk.accounts import WHATS, Noted, books, take_back_entry, write_down
-from botin.desk.journal import journal_lines, ledger
-from botin.exchange.termstext import known_currency
+from botin.desk.books.accounts import WHATS, Noted, books, take_back_entry, write_down
+from botin.desk.books.journal import journal_lines, ledger
+from botin.exchange.selling.feestext import known_currency
 from botin.web.books.river import river
 from botin.web.requests import bench, keep_typed, new_key, sent_id, session
 

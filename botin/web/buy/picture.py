@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from botin.core.valuecurve import ValueCurve
-from botin.desk.myboxes import MyBox
+from botin.core.pricing.valuecurve import ValueCurve
+from botin.desk.buying.myboxes import MyBox
 
 WIDTH, HEIGHT, LEFT, BASE = 640.0, 250.0, 8.0, 196.0
 BINS = 84

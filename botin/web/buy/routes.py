@@ -9,26 +9,26 @@ import numpy as np
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from botin.core.collation import Repeats
+from botin.core.buying.scorecard import PRICE_SCHOOLS
+from botin.core.catalog.wants import BadWantError, parse_want
 from botin.core.errors import BadAmountError, BotinError
-from botin.core.measured import ENOUGH_BOXES
+from botin.core.insight.measured import ENOUGH_BOXES
 from botin.core.money import parse_money
-from botin.core.prices import PriceRow
-from botin.core.scorecard import PRICE_SCHOOLS
-from botin.core.simulate import simulate
-from botin.core.wants import BadWantError, parse_want
-from botin.desk import decisions as desk
+from botin.core.odds.collation import Repeats
+from botin.core.pricing.prices import PriceRow
+from botin.core.pricing.simulate import simulate
 from botin.desk.boxlogs import box_logs
-from botin.desk.buying import BuyPage, buy_page, products_to_buy
-from botin.desk.learning import measured_repeats
-from botin.desk.prepared import prepared
-from botin.desk.pricing import sealed_prices
-from botin.desk.question import Question
-from botin.desk.rates import rate_on
+from botin.desk.buying import decisions as desk
+from botin.desk.buying.answer import BuyPage, buy_page, products_to_buy
+from botin.desk.buying.prepared import prepared
+from botin.desk.buying.question import Question
+from botin.desk.fees import sale_costs
+from botin.desk.odds.learning import measured_repeats
+from botin.desk.pricing.prices import sealed_prices
+from botin.desk.pricing.rates import rate_on
 from botin.desk.settings import load_settings
-from botin.desk.terms import sale_costs
 from botin.store.models import ProductRecord
-from botin.store.prices import add_prices
+from botin.store.pricing import add_prices
 from botin.web.buy.picture import hundred_picture, value_picture
 from botin.web.buy.typed import Typed, note_field, score_field, typed_question
 from botin.web.requests import bench, is_fragment, new_key, sent_id, session

@@ -8,15 +8,15 @@ from typing import TypeVar
 
 from werkzeug.datastructures import MultiDict
 
-from botin.core.boxcosts import WEIGHED, Price
-from botin.core.collation import Repeats
+from botin.core.buying.boxcosts import WEIGHED, Price
+from botin.core.buying.scorecard import CRITERIA, PRICE_SCHOOLS
+from botin.core.catalog.product import Product, split_names
 from botin.core.errors import BotinError
-from botin.core.lines import LEARNED
-from botin.core.measured import ENOUGH_BOXES
+from botin.core.insight.measured import ENOUGH_BOXES
 from botin.core.money import parse_money
-from botin.core.product import Product, split_names
-from botin.core.scorecard import CRITERIA, PRICE_SCHOOLS
-from botin.desk.question import Question
+from botin.core.odds.collation import Repeats
+from botin.core.odds.lines import LEARNED
+from botin.desk.buying.question import Question
 from botin.desk.settings import Settings
 
 Read = TypeVar("Read")

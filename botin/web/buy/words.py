@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 from flask import Flask
 
-from botin.core.breakeven import Way
-from botin.core.buyverdict import Choice, Reason
-from botin.desk.buying import BuyPage
+from botin.core.buying.breakeven import Way
+from botin.core.buying.verdict import Choice, Reason
+from botin.desk.buying.answer import BuyPage
 from botin.web.words import amount, percent, plural
 
 SAYS = {

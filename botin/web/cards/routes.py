@@ -10,13 +10,13 @@ from werkzeug.wrappers import Response
 from botin.core.days import typed_day
 from botin.core.errors import BotinError
 from botin.core.money import Money, parse_money
-from botin.desk import disposals as desk
-from botin.desk.cardpage import find_card
-from botin.desk.copies import undo_acquisition
-from botin.desk.copyedit import CopyFacts, correct_copy, correct_disposal
-from botin.desk.priceedit import bring_back_price, remove_price
-from botin.desk.purchases import read_single
-from botin.desk.sales import ComesIn, Swap, swap
+from botin.desk.books.purchases import read_single
+from botin.desk.copies.cardpage import find_card
+from botin.desk.copies.editing import CopyFacts, correct_copy, correct_disposal
+from botin.desk.copies.elsewhere import undo_acquisition
+from botin.desk.pricing.editing import bring_back_price, remove_price
+from botin.desk.selling import disposals as desk
+from botin.desk.selling.sales import ComesIn, Swap, swap
 from botin.web.requests import bench, keep_typed, sent_id, session
 
 cards = Blueprint("cards", __name__, template_folder="templates", url_prefix="/cards")

@@ -9,8 +9,7 @@ from werkzeug.wrappers import Response
 
 from botin.core.days import PLANNED, typed_day
 from botin.core.errors import BotinError
-from botin.desk.rates import latest_rates, save_rates
-from botin.desk.terms import (
+from botin.desk.fees import (
     GRADING,
     LIMITS,
     SELLING,
@@ -20,7 +19,8 @@ from botin.desk.terms import (
     selling_table,
     versions,
 )
-from botin.exchange.termstext import CHANNEL_CELLS, LIMIT_CELLS, POSTAGE_CELLS, RATE_CELLS, TIER_CELLS
+from botin.desk.pricing.rates import latest_rates, save_rates
+from botin.exchange.selling.feestext import CHANNEL_CELLS, LIMIT_CELLS, POSTAGE_CELLS, RATE_CELLS, TIER_CELLS
 from botin.web.requests import bench, session
 
 fees = Blueprint("fees", __name__, template_folder="templates", url_prefix="/fees")

@@ -6,8 +6,8 @@ from flask import Blueprint, flash, redirect, render_template, request, send_fil
 from werkzeug.wrappers import Response
 
 from botin.core.errors import BotinError, ImportRefusedError
-from botin.desk import keeping as desk
-from botin.store.backup import FOLDER
+from botin.desk.keeping import backups as desk
+from botin.store.keeping.backup import FOLDER
 from botin.web.requests import bench, session
 
 keeping = Blueprint("keeping", __name__, template_folder="templates", url_prefix="/keeping")

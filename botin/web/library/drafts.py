@@ -11,12 +11,12 @@ from flask import Blueprint, current_app, flash, redirect, render_template, requ
 from werkzeug.datastructures import FileStorage
 from werkzeug.wrappers import Response
 
-from botin.core.changes import Change
+from botin.core.catalog.changes import Change
 from botin.core.errors import BotinError, ImportRefusedError
-from botin.desk import apart
-from botin.desk import drafts as desk
+from botin.desk.catalog import drafts as desk
 from botin.desk.jobs import MOMENT, Job
-from botin.exchange.interpret import About
+from botin.desk.keeping import apart
+from botin.exchange.catalog.interpret import About
 from botin.exchange.notes import Status
 from botin.store.models import DraftRecord
 from botin.web.requests import bench, is_fragment, let_write, new_key, session

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from botin.core.hits import HitRule
-from botin.core.lines import BoxModel, Line
-from botin.core.product import Product
+from botin.core.catalog.hits import HitRule
+from botin.core.catalog.product import Product
+from botin.core.odds.lines import BoxModel, Line
 from botin.web.words import number
 
 LEFT, RIGHT, TOP, STEP = 250.0, 800.0, 46.0, 24.0

@@ -7,12 +7,12 @@ from typing import Any
 
 from flask import Flask
 
-from botin.core import audit_rows
-from botin.core.lines import describe_rate
-from botin.core.product import OddsRow, Product
-from botin.desk.productpage import ProductPage
+from botin.core.catalog.product import OddsRow, Product
+from botin.core.odds import auditrows as audit_rows
+from botin.core.odds.lines import describe_rate
+from botin.desk.catalog.productpage import ProductPage
+from botin.exchange.catalog.sheets import Sources
 from botin.exchange.notes import Sheet
-from botin.exchange.sheets import Sources
 
 
 def line_words(key: tuple[str, str, str], product: Product) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from flask import Blueprint, render_template
 
-from botin.desk.people import people, person
+from botin.desk.copies.people import people, person
 from botin.web.requests import bench, new_key, session
 
 people_desk = Blueprint("people", __name__, template_folder="templates", url_prefix="/people")

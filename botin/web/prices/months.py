@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from botin.core.routepaths import RoutePath
+from botin.core.flags.paths import RoutePath
 
 LEFT, RIGHT, TOP, BASE = 52.0, 460.0, 12.0, 204.0
 GAP = 14.0

@@ -6,8 +6,8 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from botin.core.priceguess import Guess
-from botin.core.prices import PriceKind, PriceRow
+from botin.core.pricing.guess import Guess
+from botin.core.pricing.prices import PriceKind, PriceRow
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BASE = 620.0, 210.0, 52.0, 610.0, 12.0, 176.0
 

@@ -8,16 +8,16 @@ from flask import Blueprint, abort, current_app, flash, redirect, render_templat
 from werkzeug.wrappers import Response
 
 from botin.core.errors import BotinError
-from botin.core.findings import Severity
-from botin.core.grading import inspection_of
-from botin.desk.buying import products_to_buy
-from botin.desk.cardpage import card_page, find_card
-from botin.desk.disposals import WENT
-from botin.desk.priceedit import prices_of, removed_prices
-from botin.desk.pricefiles import export_prices, import_prices
-from botin.desk.pricing import fetch, forget, made_up, moved_since, price_page, sealed_prices, type_comps
-from botin.desk.returns import Back, grade_copy
-from botin.desk.routing import save_inspection
+from botin.core.grading.grades import inspection_of
+from botin.core.odds.findings import Severity
+from botin.desk.buying.answer import products_to_buy
+from botin.desk.copies.cardpage import card_page, find_card
+from botin.desk.flags.judging import save_inspection
+from botin.desk.grading.returns import Back, grade_copy
+from botin.desk.pricing.editing import prices_of, removed_prices
+from botin.desk.pricing.files import export_prices, import_prices
+from botin.desk.pricing.prices import fetch, forget, made_up, moved_since, price_page, sealed_prices, type_comps
+from botin.desk.selling.disposals import WENT
 from botin.standins.soldfeed import SimulatedFeed
 from botin.web.prices.months import months_picture
 from botin.web.prices.picture import price_picture

@@ -7,12 +7,12 @@ from datetime import date, timedelta
 
 from sqlalchemy.orm import Session
 
-from botin.core.books import AmountError
+from botin.core.books.posting import AmountError
 from botin.core.days import PLANNED, typed_day
 from botin.core.money import parse_money
-from botin.desk.purchases import ORDERED, BoxLine, Order, SingleLine, read_single
+from botin.desk.books.purchases import ORDERED, BoxLine, Order, SingleLine, read_single
 from botin.desk.workbench import Workbench
-from botin.exchange.termstext import known_currency
+from botin.exchange.selling.feestext import known_currency
 
 BOX_ROWS, SINGLE_ROWS, MOST_ROWS = 4, 3, 40
 

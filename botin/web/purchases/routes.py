@@ -9,11 +9,11 @@ from werkzeug.wrappers import Response
 
 from botin.core.days import PLANNED, typed_day
 from botin.core.errors import BotinError
-from botin.desk import purchases as desk
-from botin.desk.budget import month_of
-from botin.desk.orderpage import order_page
+from botin.desk.books import purchases as desk
+from botin.desk.books.budget import month_of
+from botin.desk.books.orderpage import order_page
+from botin.desk.opening.shelf import format_choices, product_tiles
 from botin.desk.settings import load_settings
-from botin.desk.shelf import format_choices, product_tiles
 from botin.web.purchases.forms import BOX_ROWS, MOST_ROWS, SINGLE_ROWS, read_order
 from botin.web.requests import bench, new_key, session
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from botin.desk.recap import BoxRecap
+from botin.desk.insight.recap import BoxRecap
 
 WIDTH = 600.0
 

@@ -9,18 +9,18 @@ from werkzeug.wrappers import Response as AnyResponse
 
 from botin.core.days import typed_day
 from botin.core.errors import BotinError, NotFoundError
+from botin.core.insight.recap import Pulled
 from botin.core.money import parse_money
-from botin.core.recap import Pulled
-from botin.desk.learning import learned, run_follows
-from botin.desk.productpage import printed_run
+from botin.desk.catalog.productpage import printed_run
+from botin.desk.flags.board import own_routes
+from botin.desk.insight.aftermath import BoxMore, box_more, closed_boxes, not_closed, period, told, years
+from botin.desk.insight.cards import at_opening, box_cards, graded_since
+from botin.desk.insight.recap import box_recap
+from botin.desk.odds.learning import learned, run_follows
 from botin.desk.pulled import pulled_copies
-from botin.desk.recap import box_recap
-from botin.desk.recapcards import at_opening, box_cards, graded_since
-from botin.desk.recapmore import BoxMore, box_more, closed_boxes, not_closed, period, told, years
-from botin.desk.routeboard import own_routes
-from botin.desk.sales import Deal, sell_lot
-from botin.store.boxes import get_box, pulls_of
+from botin.desk.selling.sales import Deal, sell_lot
 from botin.store.models import BoxRecord
+from botin.store.opening import get_box, pulls_of
 from botin.web.recap.picture import money_line
 from botin.web.recap.share import share_svg
 from botin.web.requests import bench, keep_typed, new_key, session

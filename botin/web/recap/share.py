@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from flask import render_template
 
-from botin.desk.recap import BoxRecap
-from botin.desk.recapmore import BoxMore
+from botin.desk.insight.aftermath import BoxMore
+from botin.desk.insight.recap import BoxRecap
 
 
 def share_svg(recap: BoxRecap, more: BoxMore) -> str:

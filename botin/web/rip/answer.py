@@ -7,7 +7,7 @@ from dataclasses import replace
 from flask import flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from botin.core.entryitems import Problem
+from botin.core.opening.entryitems import Problem
 from botin.store.models import BoxRecord
 from botin.web.requests import bench, is_fragment, new_key, session
 from botin.web.rip.view import DeskView, desk_view

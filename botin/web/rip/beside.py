@@ -9,17 +9,17 @@ from werkzeug.datastructures import FileStorage
 from werkzeug.wrappers import Response
 
 from botin.core.errors import BotinError, ImportRefusedError
-from botin.core.sealed import CAUTIONS, LOOKS, Wrap
-from botin.desk import openings as logs
-from botin.desk import putaway as away
-from botin.desk import sealed as check_desk
-from botin.desk.shelf import format_choices
+from botin.core.opening.sealed import CAUTIONS, LOOKS, Wrap
+from botin.desk.opening import files as logs
+from botin.desk.opening import putaway as away
+from botin.desk.opening import sealed as check_desk
+from botin.desk.opening.shelf import format_choices
+from botin.exchange.catalog.sheets import Sources, add_file
+from botin.exchange.keeping.picture import Photo, clean_photo
 from botin.exchange.notes import Sheet
-from botin.exchange.openings import TAKEN, guess_columns, mapped_rows
-from botin.exchange.picture import Photo, clean_photo
-from botin.exchange.sheets import Sources, add_file
-from botin.store.boxes import get_box
+from botin.exchange.opening import TAKEN, guess_columns, mapped_rows
 from botin.store.models import BoxRecord
+from botin.store.opening import get_box
 from botin.web.requests import bench, new_key, session
 from botin.web.shelf.forms import PurchaseForm
 

@@ -8,12 +8,12 @@ from dataclasses import replace
 from flask import Blueprint, render_template, request
 from werkzeug.wrappers import Response
 
-from botin.core.entryitems import Problem
+from botin.core.catalog.product import Card
 from botin.core.errors import EntryError
-from botin.core.product import Card
-from botin.desk import ripedit
-from botin.store.boxes import get_box
+from botin.core.opening.entryitems import Problem
+from botin.desk.opening import editing as ripedit
 from botin.store.models import BoxRecord
+from botin.store.opening import get_box
 from botin.web.requests import bench, is_fragment, session
 from botin.web.rip.answer import Answer, done, in_range, key_of, show, view_of
 from botin.web.rip.view import editing

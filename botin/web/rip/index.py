@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from botin.core.product import Product
+from botin.core.catalog.product import Product
 
 
 def card_index(product: Product) -> dict[str, Any]:

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from functools import lru_cache
 
-from botin.desk.ripstate import PackFacts
+from botin.desk.opening.state import PackFacts
 
 WIDTH, HEIGHT = 44.0, 34.0
 MOST = 60

@@ -9,14 +9,14 @@ from flask import Blueprint, flash, jsonify, redirect, render_template, request,
 from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response
 
-from botin.core.entryitems import Problem
 from botin.core.errors import BotinError, EntryError, StaleFormError
-from botin.desk import rip as desk_rip
-from botin.desk import steps
-from botin.desk.boxedit import before_closing
+from botin.core.opening.entryitems import Problem
+from botin.desk.opening import rip as desk_rip
+from botin.desk.opening import steps
+from botin.desk.opening.boxedit import before_closing
 from botin.desk.workbench import Workbench
-from botin.store.boxes import boxes_by_state, get_box
 from botin.store.models import BoxRecord, StepRecord
+from botin.store.opening import boxes_by_state, get_box
 from botin.web.requests import bench, is_fragment, session
 from botin.web.rip.answer import Answer, done, in_range, key_of, refuse, show, view_of
 from botin.web.rip.index import card_index

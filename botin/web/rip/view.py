@@ -6,11 +6,11 @@ from dataclasses import dataclass, field
 
 from sqlalchemy.orm import Session
 
-from botin.core.entryitems import Problem
-from botin.core.owed import Owed
-from botin.desk.ripedit import Version, as_typed, get_pull, proposals, versions_of
-from botin.desk.ripstate import Copy, PackFacts, RipState, already_owned, rip_state
-from botin.desk.steps import turning
+from botin.core.opening.entryitems import Problem
+from botin.core.opening.owed import Owed
+from botin.desk.opening.editing import Version, as_typed, get_pull, proposals, versions_of
+from botin.desk.opening.state import Copy, PackFacts, RipState, already_owned, rip_state
+from botin.desk.opening.steps import turning
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord
 from botin.web.rip.packmap import PackPicture, pack_picture

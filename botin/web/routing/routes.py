@@ -12,17 +12,17 @@ from werkzeug.wrappers import Response
 
 from botin.core.days import typed_day
 from botin.core.errors import BotinError, NotFoundError
-from botin.core.routing import Go
-from botin.desk import apart
-from botin.desk.apart import StoppedError
-from botin.desk.judgeall import is_stale
-from botin.desk.orders import Chosen, Slab, grades_came_back, not_back, orders, send, take_back_order
-from botin.desk.returns import calibration
-from botin.desk.routeboard import SORTS, BoardFilter, choose, route_board
-from botin.desk.sealedroutes import sealed_routes
-from botin.desk.submission import best_mix
-from botin.desk.terms import grading_terms
-from botin.store.copies import copies_at_most
+from botin.core.flags.ways import Go
+from botin.desk.buying.stillsealed import sealed_routes
+from botin.desk.fees import grading_terms
+from botin.desk.flags.board import SORTS, BoardFilter, choose, route_board
+from botin.desk.flags.everything import is_stale
+from botin.desk.grading.orders import Chosen, Slab, grades_came_back, not_back, orders, send, take_back_order
+from botin.desk.grading.returns import calibration
+from botin.desk.grading.submission import best_mix
+from botin.desk.keeping import apart
+from botin.desk.keeping.apart import StoppedError
+from botin.store.copies.copies import copies_at_most
 from botin.store.models import ProductRecord
 from botin.web.requests import bench, is_fragment, keep_typed, let_write, new_key, session
 

@@ -9,8 +9,8 @@ from datetime import date
 
 from markupsafe import Markup, escape
 
-from botin.core.setbuilding import FinishCurve
-from botin.desk.setboard import Cell
+from botin.core.copies.setbuilding import FinishCurve
+from botin.desk.copies.setboard import Cell
 
 WIDTH = 1000.0
 

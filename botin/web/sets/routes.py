@@ -8,16 +8,16 @@ from typing import Any
 from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response as AnyResponse
 
+from botin.core.copies.finishing import Terms, finish
 from botin.core.days import typed_day
 from botin.core.errors import BotinError, NotFoundError
-from botin.core.finishing import Terms, finish
 from botin.core.money import Money, parse_money
-from botin.desk.buying import products_to_buy
-from botin.desk.copies import CAME, Acquisition, acquire
-from botin.desk.copiesfile import copies_csv, import_copies, needs_csv
-from botin.desk.learning import measured_fit
-from botin.desk.prepared import How, prepared, repeats_of
-from botin.desk.setboard import Board, board, history, named_sets
+from botin.desk.buying.answer import products_to_buy
+from botin.desk.buying.prepared import How, prepared, repeats_of
+from botin.desk.copies.elsewhere import CAME, Acquisition, acquire
+from botin.desk.copies.files import copies_csv, import_copies, needs_csv
+from botin.desk.copies.setboard import Board, board, history, named_sets
+from botin.desk.odds.learning import measured_fit
 from botin.desk.settings import load_settings, save_settings
 from botin.web.requests import bench, is_fragment, keep_typed, new_key, sent_id, session
 from botin.web.sets.picture import board_picture, finish_picture, history_line

@@ -10,11 +10,11 @@ from wtforms.fields.choices import SelectChoice  # type: ignore[attr-defined]  #
 from wtforms.validators import InputRequired, Length, NumberRange, ValidationError
 from wtforms.widgets import CheckboxInput, ListWidget
 
-from botin.core.copycost import CostRule
-from botin.core.damage import damage_table
+from botin.core.books.basis import CostRule
+from botin.core.catalog.product import Kind, split_names
 from botin.core.errors import DamageTableError, TimeZoneError
-from botin.core.owed import EACH, EVENED
-from botin.core.product import Kind, split_names
+from botin.core.opening.owed import EACH, EVENED
+from botin.core.pricing.damage import damage_table
 from botin.desk.workbench import zone_of
 
 KINDS = [

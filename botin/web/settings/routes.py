@@ -8,7 +8,7 @@ from flask import Blueprint, flash, redirect, render_template, url_for
 from werkzeug.wrappers import Response
 
 from botin.desk.settings import load_settings, save_settings
-from botin.store.search import rookie_words
+from botin.store.catalog.search import rookie_words
 from botin.web.requests import bench, session
 from botin.web.settings.forms import SettingsForm
 

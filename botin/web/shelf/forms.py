@@ -13,9 +13,9 @@ from wtforms.validators import DataRequired, Length, Optional, ValidationError
 from botin.core.days import PLANNED, DayError, likely_day
 from botin.core.errors import BadAmountError
 from botin.core.money import Money, parse_money
-from botin.desk.boxedit import BoxFacts
-from botin.desk.shelf import Purchase
-from botin.exchange.package import amount_text
+from botin.desk.opening.boxedit import BoxFacts
+from botin.desk.opening.shelf import Purchase
+from botin.exchange.catalog.package import amount_text
 from botin.web.requests import bench
 
 

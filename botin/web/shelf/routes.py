@@ -8,16 +8,16 @@ from werkzeug.wrappers import Response
 from botin.core.days import typed_day
 from botin.core.errors import BadAmountError, BotinError
 from botin.core.money import parse_money
-from botin.desk import boxedit
-from botin.desk import rip as rip_desk
-from botin.desk import shelf as desk
-from botin.desk.boxedit import facts_of_box
-from botin.desk.budget import month_of
-from botin.desk.pricing import sealed_values
-from botin.desk.sales import Deal, empty_sold, sell_empty, sell_sealed, undo_empty_sale, undo_sealed_sale
+from botin.desk.books.budget import month_of
+from botin.desk.opening import boxedit
+from botin.desk.opening import rip as rip_desk
+from botin.desk.opening import shelf as desk
+from botin.desk.opening.boxedit import facts_of_box
+from botin.desk.pricing.prices import sealed_values
+from botin.desk.selling.sales import Deal, empty_sold, sell_empty, sell_sealed, undo_empty_sale, undo_sealed_sale
 from botin.desk.settings import load_settings
-from botin.store.boxes import get_box
-from botin.store.history import history_of
+from botin.store.catalog.history import history_of
+from botin.store.opening import get_box
 from botin.web.requests import bench, keep_typed, new_key, session
 from botin.web.shelf.forms import PurchaseForm, shown
 

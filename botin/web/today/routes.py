@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from flask import Blueprint, render_template
 
-from botin.desk.today import today_lines
+from botin.desk.insight.today import today_lines
 from botin.web.requests import bench, session
 
 today_desk = Blueprint("today", __name__, template_folder="templates", url_prefix="/today")

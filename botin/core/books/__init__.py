@@ -1,0 +1,1 @@
+"""The books: what everything cost and brought."""

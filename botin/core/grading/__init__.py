@@ -1,0 +1,1 @@
+"""Grades: the forecast, what came back, which tier."""

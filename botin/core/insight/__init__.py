@@ -1,0 +1,1 @@
+"""What came of it, and what logs teach."""

@@ -1,0 +1,1 @@
+"""What a box holds: rates, promises, print run, what cannot be right."""

@@ -1,0 +1,1 @@
+"""What cards sell for, and what a box of them is worth."""

@@ -1,0 +1,310 @@
+"""The books as a page: what went out and came back, where the money lies, realised and on paper apart."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import ColumnElement, func, select
+from sqlalchemy.orm import Session, aliased
+
+from botin.core.books.posting import EXPENSES, About, Account, AmountError, Posting, balanced, move
+from botin.core.books.results import Key, Result
+from botin.core.money import Money
+from botin.desk.books.budget import Month, month_of
+from botin.desk.pricing.prices import sealed_values
+from botin.desk.sentagain import same_again, same_things
+from botin.desk.settings import load_settings
+from botin.desk.workbench import Workbench
+from botin.store.books import Event, is_voided, known_event, month_rows, moved, names_of_parties, post, void
+from botin.store.copies.people import party_named
+from botin.store.models import BoxRecord, FormatRecord, ProductRecord
+from botin.store.models_books import MonthSumRecord, PostingRecord, TransactionRecord
+from botin.store.models_copies import FlagRecord
+
+LATEST = 40
+BY_HAND = ("expense", "payment")
+"""Kinds of entries that are written down by hand and taken back here; others are taken back where they happened."""
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """One month, product or kind with its result (minor units of the page's currency)."""
+
+    name: str
+    result: Result
+    key: int = 0
+    paper: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Balance:
+    """What one person owes (positive) or is owed."""
+
+    party: int
+    name: str
+    minor: int
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """An entry in the list: what it moved in cash, and whether it was taken back or takes one back."""
+
+    made: TransactionRecord
+    party: str
+    cash: int
+    volume: int
+    voided: bool
+
+    @property
+    def can_go(self) -> bool:
+        """Whether it can be taken back here."""
+        return self.made.kind in BY_HAND and not self.voided and self.made.voids_id is None
+
+
+@dataclass(frozen=True)
+class Books:
+    """Everything the page shows, in one currency.
+
+    Attributes
+    ----------
+    paper : int
+        What is here would bring, by the last flags and sealed sales.
+    """
+
+    currency: str
+    currencies: tuple[str, ...]
+    all: Result
+    months: tuple[Part, ...]
+    products: tuple[Part, ...]
+    people: tuple[Balance, ...]
+    entries: tuple[Shown, ...]
+    paper: int
+    month: Month
+    more: bool
+
+
+def books(session: Session, bench: Workbench, currency: str = "", page: int = 1) -> Books:
+    """Read the books in one currency: the asked one, else the one most is booked in."""
+    rows = month_rows(session)
+    codes = _by_use(rows)
+    chosen = currency if currency in codes else (codes[0] if codes else "EUR")
+    mine = [row for row in rows if row.currency == chosen]
+    entries, more = _entries(session, chosen, page)
+    paper = on_paper(session, bench, chosen)
+    return Books(
+        chosen,
+        tuple(codes),
+        _add(chosen, mine),
+        tuple(_months(chosen, mine)),
+        tuple(_products(session, chosen, mine, paper)),
+        tuple(balances(session, chosen, _add(chosen, mine).owed)),
+        entries,
+        sum(paper.values()),
+        month_of(session, bench.today(), load_settings(session), chosen),
+        more,
+    )
+
+
+def _by_use(rows: Iterable[MonthSumRecord]) -> list[str]:
+    found: dict[str, int] = defaultdict(int)
+    for row in rows:
+        found[row.currency] += abs(row.minor)
+    return sorted(found, key=lambda code: -found[code])
+
+
+def _add(currency: str, rows: Iterable[MonthSumRecord]) -> Result:
+    sums: dict[Key, int] = defaultdict(int)
+    for row in rows:
+        sums[(row.kind, Account(row.account))] += row.minor
+    return Result(currency, dict(sums))
+
+
+def _months(currency: str, rows: Sequence[MonthSumRecord]) -> list[Part]:
+    by: dict[str, list[MonthSumRecord]] = defaultdict(list)
+    for row in rows:
+        by[row.month].append(row)
+    return [Part(month, _add(currency, some)) for month, some in sorted(by.items(), reverse=True)]
+
+
+def _products(session: Session, currency: str, rows: Sequence[MonthSumRecord], paper: dict[int, int]) -> list[Part]:
+    by: dict[int, list[MonthSumRecord]] = defaultdict(list)
+    for row in rows:
+        by[row.product_id].append(row)
+    names = dict(session.execute(select(ProductRecord.id, ProductRecord.name)).all())
+    found = [
+        Part(names.get(key, "for no product"), _add(currency, some), key, paper.get(key) if key else None)
+        for key, some in by.items()
+    ]
+    told = (
+        part for part in found if any((part.result.paid, part.result.sold, part.result.stock, part.result.realised))
+    )
+    return sorted(told, key=lambda part: -part.result.paid)
+
+
+def on_paper(session: Session, bench: Workbench, currency: str) -> dict[int, int]:
+    """Return by product what is here would sell for: copies by their flags, sealed boxes by what such sold for."""
+    v, p = FlagRecord, ProductRecord
+    rows = session.execute(
+        select(v.product_id, func.sum(v.price * v.copies))
+        .join(p, p.id == v.product_id)
+        .where(p.currency == currency)
+        .group_by(v.product_id)
+    )
+    found: dict[int, int] = defaultdict(int, {product: int(minor or 0) for product, minor in rows})
+    sealed = sealed_values(session, bench)
+    boxes = session.execute(
+        select(FormatRecord.product_id, FormatRecord.key, func.count(), func.sum(_paid()))
+        .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
+        .where(BoxRecord.state == "sealed", BoxRecord.currency == currency)
+        .group_by(FormatRecord.id)
+    )
+    for product, key, count, paid in boxes:
+        sells = sealed.get((product, key))
+        found[product] += count * Money.from_major(sells.amount, currency).minor if sells else int(paid or 0)
+    return dict(found)
+
+
+def _paid() -> ColumnElement[int]:
+    return BoxRecord.price_minor + BoxRecord.shipping_minor + BoxRecord.tax_minor
+
+
+def balances(session: Session, currency: str, owed: int) -> list[Balance]:
+    """Return what everybody owes or is owed, the largest first; who is even is left out.
+
+    What of all that is ``owed`` falls on nobody known stands last: cards of which it is not settled whose they are.
+    """
+    p, names = PostingRecord, names_of_parties(session)
+    rows = session.execute(
+        select(p.party_id, func.sum(p.minor))
+        .where(p.party_id.is_not(None), p.account == Account.PEOPLE.value, p.currency == currency)
+        .group_by(p.party_id)
+    ).all()
+    found = [Balance(party or 0, names.get(party or 0, ""), minor) for party, minor in rows if minor]
+    rest = owed - sum(one.minor for one in found)
+    found.sort(key=lambda one: -abs(one.minor))
+    return [*found, Balance(0, "not settled whose", rest)] if rest else found
+
+
+def _entries(session: Session, currency: str, page: int) -> tuple[tuple[Shown, ...], bool]:
+    t, p, mirror = TransactionRecord, PostingRecord, aliased(TransactionRecord)
+    made = session.execute(
+        select(t, mirror.id)
+        .outerjoin(mirror, mirror.voids_id == t.id)
+        .order_by(t.day.desc(), t.id.desc())
+        .offset((max(1, page) - 1) * LATEST)
+        .limit(LATEST + 1)
+    ).all()
+    ids = [one.id for one, _ in made]
+    sums: dict[int, tuple[int, int]] = {}
+    rows = session.execute(
+        select(
+            p.transaction_id,
+            func.sum(p.minor).filter(p.account == Account.CASH.value),
+            func.sum(p.minor).filter(p.minor > 0),
+        )
+        .where(p.transaction_id.in_(ids), p.currency == currency)
+        .group_by(p.transaction_id)
+    )
+    sums.update((key, (cash or 0, volume or 0)) for key, cash, volume in rows)
+    names = names_of_parties(session)
+    found = [
+        Shown(one, names.get(one.party_id or 0, ""), *sums[one.id], voided=mirrored is not None)
+        for one, mirrored in made[:LATEST]
+        if one.id in sums
+    ]
+    return tuple(found), len(made) > LATEST
+
+
+@dataclass(frozen=True, slots=True)
+class Noted:
+    """An entry by hand: an expense of some account, or money paid to or got from a person."""
+
+    what: str
+    amount: Money
+    day: date
+    person: str = ""
+    words: str = ""
+
+
+PAID_TO, GOT_FROM = "paid to", "got from"
+NOBODY = ("me", "?")
+"""Words that stand for an owner elsewhere: myself, and one that is not settled yet. Money goes to neither."""
+WHATS = (*(account.value for account in EXPENSES if account is not Account.FUN), PAID_TO, GOT_FROM)
+
+
+def write_down(session: Session, bench: Workbench, client_key: str, noted: Noted) -> TransactionRecord:
+    """Write an entry by hand into the books, once.
+
+    Raises
+    ------
+    AmountError
+        When the amount is nothing or less, lies ahead, or a person is needed and none is named.
+    StaleFormError
+        When the key was used for another entry.
+    """
+    _check(noted, bench.today())
+    known = known_event(session, client_key)
+    if known is not None:
+        same_again(known, kind=_kind(noted), day=noted.day)
+        same_things(moved(session, known.id), (noted.amount.minor, noted.amount.currency))
+        return known
+    party = party_named(session, noted.person, bench.now()) if noted.person.strip() else None
+    words = noted.words.strip() or f"{noted.what}{' ' + party.name if party else ''}"
+    event = Event(_kind(noted), noted.day, client_key, words, party.id if party else None)
+    made = post(session, bench.now(), event, _postings(noted, party.id if party else None))
+    session.commit()
+    assert made is not None  # noqa: S101  (an amount above nothing moves something)
+    return made
+
+
+def _kind(noted: Noted) -> str:
+    return "payment" if noted.what in (PAID_TO, GOT_FROM) else "expense"
+
+
+def _check(noted: Noted, today: date) -> None:
+    if noted.what not in WHATS:
+        message = f"“{noted.what}” is none of {', '.join(WHATS)}."
+        raise AmountError(message)
+    if noted.amount.minor <= 0:
+        message = "Write an amount above 0; whether it went out or came in is what you choose beside it."
+        raise AmountError(message)
+    if noted.day > today:
+        message = f"{noted.day.isoformat()} lies ahead. Write the day it was paid."
+        raise AmountError(message)
+    if noted.what in (PAID_TO, GOT_FROM) and not noted.person.strip():
+        message = "Write whom it was paid to or got from."
+        raise AmountError(message)
+    if noted.person.strip().casefold() in NOBODY:
+        message = f"“{noted.person.strip()}” is no other person. Write the name of who paid or was paid."
+        raise AmountError(message)
+
+
+def _postings(noted: Noted, party: int | None) -> tuple[Posting, ...]:
+    about = About(party=party)
+    if noted.what == PAID_TO:
+        return balanced(move(noted.amount, Account.CASH, Account.PEOPLE, about))
+    if noted.what == GOT_FROM:
+        return balanced(move(noted.amount, Account.PEOPLE, Account.CASH, about))
+    return balanced(move(noted.amount, Account.CASH, Account(noted.what), about))
+
+
+def take_back_entry(session: Session, bench: Workbench, transaction_id: int) -> None:
+    """Take an entry that was written down by hand back, by its mirror.
+
+    Raises
+    ------
+    NotFoundError
+        When there is none.
+    AmountError
+        When it belongs to a box, a sale or an order: that is taken back where it happened.
+    """
+    found = session.get(TransactionRecord, transaction_id)
+    if found is not None and found.kind not in BY_HAND:
+        message = f"That entry stands for a {found.kind}. Take it back where it happened: on the box, card or order."
+        raise AmountError(message)
+    if not is_voided(session, transaction_id):
+        void(session, bench.now(), transaction_id, found.day if found else bench.today())
+        session.commit()

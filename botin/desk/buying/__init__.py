@@ -1,0 +1,1 @@
+"""Before the purchase."""

@@ -1,0 +1,90 @@
+"""Boxes that are still sealed: what selling them unopened nets, against what opening them gives on average."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass, replace
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload
+
+from botin.core.money import Money, exponent
+from botin.core.pricing.priced import mean_of
+from botin.desk.buying.prepared import How, prepared
+from botin.desk.fees import sale_costs
+from botin.desk.pricing.prices import sealed_values
+from botin.desk.settings import load_settings
+from botin.desk.workbench import Workbench
+from botin.store.models import BoxRecord, FormatRecord
+
+MOST = 500
+
+
+@dataclass(frozen=True, slots=True)
+class SealedRoute:
+    """Sealed boxes of one format (major units, a box).
+
+    Attributes
+    ----------
+    paid : float
+        What they cost on average.
+    sold : float or None
+        What selling one unopened nets; None while no sealed price is known.
+    ripped : float
+        What the cards of one net on average.
+    """
+
+    product_id: int
+    product: str
+    format_key: str
+    format: str
+    boxes: int
+    currency: str
+    paid: float
+    sold: float | None
+    ripped: float
+
+    @property
+    def go(self) -> str:
+        """The better route in words."""
+        if self.sold is None:
+            return "no sealed price"
+        return "sell sealed" if self.sold > self.ripped else "rip"
+
+
+def sealed_routes(session: Session, bench: Workbench) -> tuple[SealedRoute, ...]:
+    """Work out the routes of all sealed boxes, format by format."""
+    boxes = session.scalars(
+        select(BoxRecord)
+        .where(BoxRecord.state == "sealed")
+        .options(joinedload(BoxRecord.format).joinedload(FormatRecord.product))
+        .order_by(BoxRecord.id)
+        .limit(MOST)
+    ).all()
+    grouped: dict[int, list[BoxRecord]] = defaultdict(list)
+    for box in boxes:
+        grouped[box.format_id].append(box)
+    settings = load_settings(session)
+    costs, sales = sale_costs(session, bench.today(), settings), sealed_values(session, bench)
+
+    def route(some: list[BoxRecord]) -> SealedRoute:
+        fmt = some[0].format
+        ready = prepared(session, bench, fmt.product, How(fmt.key, net=True), settings)
+        estimate = sales.get((fmt.product.id, fmt.key))
+        return _route(
+            some,
+            replace(costs, places=exponent(fmt.product.currency)).net(estimate.amount) if estimate else None,
+            mean_of(ready.box),
+        )
+
+    return tuple(route(some) for some in grouped.values())
+
+
+def _route(boxes: list[BoxRecord], sold: float | None, ripped: float) -> SealedRoute:
+    fmt = boxes[0].format
+    record = fmt.product
+    paid = sum(Money(box.price_minor + box.shipping_minor + box.tax_minor, box.currency).major for box in boxes)
+    return SealedRoute(
+        record.id, record.name, fmt.key, fmt.label, len(boxes), record.currency, paid / len(boxes),
+        sold, ripped,
+    )  # fmt: skip

@@ -1,0 +1,139 @@
+"""Copies to look at again: a variation or short-print list became known after they were logged."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import insert, select
+from sqlalchemy.orm import Session, aliased
+
+from botin.core.catalog.product import Card, Kind, Product
+from botin.core.errors import NotFoundError
+from botin.desk.workbench import Workbench
+from botin.store.copies.copies import follow
+from botin.store.models import BoxRecord, CardRecord, LookAgainRecord, ProductRecord, PullRecord, SectionRecord
+
+LATE = (Kind.VARIATION, Kind.SHORT_PRINT)
+
+
+@dataclass(frozen=True, slots=True)
+class ToLookAt:
+    """A copy and what it could be after all."""
+
+    id: int
+    box_id: int
+    box_label: str
+    pack: int
+    logged: str
+    name: str
+    could_be: str
+    cue: str
+    same: bool
+
+
+def to_look_at(session: Session, now: datetime, record: ProductRecord, before: Product, after: Product) -> int:
+    """List the logged copies that cards new in variation and short-print sections concern; return how many.
+
+    A copy of a base card is concerned when a new variation has its number, or else its name; a card that was moved
+    into a short-print section concerns its own copies.
+    """
+    fresh = _new_cards(before, after)
+    if not fresh:
+        return 0
+    ids = _card_ids(session, record.id)
+    pulls = _base_pulls(session, record.id)
+    rows = []
+    for card in fresh:
+        target = ids.get((card.section, card.number))
+        logged = pulls.get(("number", card.number)) or pulls.get(("name", card.name)) or []
+        rows += [
+            {"product_id": record.id, "pull_id": pull, "card_id": target, "made_at": now, "outcome": ""}
+            for pull in dict.fromkeys([*logged, *pulls.get(("card", str(target)), [])])
+            if target is not None
+        ]
+    known = {(row[0], row[1]) for row in session.execute(select(LookAgainRecord.pull_id, LookAgainRecord.card_id))}
+    rows = [row for row in rows if (row["pull_id"], row["card_id"]) not in known]
+    if rows:
+        session.execute(insert(LookAgainRecord), rows)
+    return len(rows)
+
+
+def _new_cards(before: Product, after: Product) -> list[Card]:
+    kinds = after.section_by_key
+    return [
+        card
+        for card in after.cards
+        if (card.section, card.number) not in before.card_by_number
+        and card.section in kinds
+        and kinds[card.section].kind in LATE
+    ]
+
+
+def _card_ids(session: Session, product_id: int) -> dict[tuple[str, str], int]:
+    found = session.execute(
+        select(SectionRecord.key, CardRecord.number, CardRecord.id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(SectionRecord.product_id == product_id)
+    )
+    return {(section, number): card for section, number, card in found}
+
+
+def _base_pulls(session: Session, product_id: int) -> dict[tuple[str, str], list[int]]:
+    """Logged copies by number, by name and by card."""
+    found: dict[tuple[str, str], list[int]] = defaultdict(list)
+    rows = session.execute(
+        select(PullRecord.id, CardRecord.id, CardRecord.number, CardRecord.name, SectionRecord.kind)
+        .join(CardRecord, CardRecord.id == PullRecord.card_id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(SectionRecord.product_id == product_id, PullRecord.undone_at.is_(None), PullRecord.parallel == "")
+    )
+    for pull, card, number, name, kind in rows:
+        found[("card", str(card))].append(pull)
+        if kind == Kind.BASE.value:
+            found[("number", number)].append(pull)
+            found[("name", name)].append(pull)
+    return found
+
+
+def waiting(session: Session, product_id: int) -> list[ToLookAt]:
+    """Return the copies of a product that still wait to be looked at."""
+    logged, target = aliased(CardRecord), aliased(CardRecord)
+    section, own = aliased(SectionRecord), aliased(SectionRecord)
+    rows = session.execute(
+        select(LookAgainRecord.id, BoxRecord.id, BoxRecord.label, PullRecord.pack, logged, target, section, own.label)
+        .join(PullRecord, PullRecord.id == LookAgainRecord.pull_id)
+        .join(BoxRecord, BoxRecord.id == PullRecord.box_id)
+        .join(logged, logged.id == PullRecord.card_id)
+        .join(own, own.id == logged.section_id)
+        .join(target, target.id == LookAgainRecord.card_id)
+        .join(section, section.id == target.section_id)
+        .where(LookAgainRecord.product_id == product_id, LookAgainRecord.done_at.is_(None))
+        .order_by(BoxRecord.id, PullRecord.pack, LookAgainRecord.id)
+        .limit(500)
+    )
+    return [
+        ToLookAt(
+            row, box, label, pack, f"{own_label} {card.number}", card.name,
+            f"{where.label} {other.number}", where.cue, card.id == other.id,
+        )
+        for row, box, label, pack, card, other, where, own_label in rows
+    ]  # fmt: skip
+
+
+def settle(session: Session, bench: Workbench, look_id: int, *, it_is: bool) -> int:
+    """Settle one: the copy is the late card, or it is what was logged; return its product."""
+    found = session.get(LookAgainRecord, look_id)
+    if found is None:
+        message = "That copy is not on the list any more. Reload the page."
+        raise NotFoundError(message)
+    if found.done_at is None:
+        pull = session.get_one(PullRecord, found.pull_id)
+        if it_is:
+            pull.card_id = found.card_id
+            follow(session, [pull.id])
+            session.get_one(ProductRecord, found.product_id).revision += 1  # what was made of its logs is old now
+        found.done_at, found.outcome = bench.now(), "it is" if it_is else "as logged"
+        session.commit()
+    return found.product_id

@@ -1,0 +1,267 @@
+"""Everything a product's page says: formats side by side, lines, print run, findings, what waits."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from botin.core.catalog.product import Format, Kind, Product
+from botin.core.figure import Figure, Input, ratio
+from botin.core.odds.audit import LoggedBoxes, Logs, Stamp, audit
+from botin.core.odds.findings import Finding
+from botin.core.odds.lines import BoxModel, Line
+from botin.core.odds.packrates import LineKey
+from botin.core.odds.printrun import PrintRun, print_run
+from botin.core.odds.printruncounts import PerBox as NumberedPerBox
+from botin.core.odds.printruncounts import (
+    boxes_from_counts,
+    expected_numbered,
+    gamma_per_box,
+    numbered_copies,
+    promised_numbered,
+)
+from botin.desk.catalog.corrections import corrections_of, words_of
+from botin.desk.catalog.lookagain import ToLookAt, waiting
+from botin.desk.workbench import Workbench
+from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
+
+SIGNED = (Kind.AUTOGRAPH, Kind.AUTOGRAPH_RELIC)
+LATEST = 100
+"""How many of the latest closed boxes speak against the print."""
+WORN = (Kind.RELIC, Kind.AUTOGRAPH_RELIC)
+
+
+@dataclass(frozen=True)
+class FormatFacts:
+    """One format beside the others; counts are what the model expects in a box."""
+
+    format: Format
+    model: BoxModel
+    per_card: Figure | None
+    per_pack: Figure | None
+    promises: tuple[str, ...]
+    expected: dict[str, float]
+    counted: Figure | None
+    """Boxes made, from how many numbered cards a box holds."""
+
+
+@dataclass(frozen=True, slots=True)
+class SectionFacts:
+    """A section with its size and finishes."""
+
+    key: str
+    label: str
+    kind: Kind
+    cards: int
+    finishes: tuple[str, ...]
+    back_code: str
+    cue: str
+
+
+@dataclass(frozen=True, slots=True)
+class StampProposal:
+    """A run that cards in hand say otherwise: how many cards, and the run they carry."""
+
+    section: str
+    parallel: str
+    group: str
+    label: str
+    stated: str
+    seen: int
+    cards: int
+
+
+@dataclass(frozen=True, slots=True)
+class PastCorrection:
+    """A correction as the page lists it."""
+
+    when: str
+    who: str
+    words: str
+    why: str
+
+
+@dataclass(frozen=True)
+class ProductPage:
+    """All the product's page shows."""
+
+    record: ProductRecord
+    product: Product
+    formats: tuple[FormatFacts, ...]
+    sections: tuple[SectionFacts, ...]
+    run: PrintRun
+    findings: tuple[Finding, ...]
+    stamps: tuple[StampProposal, ...]
+    look_again: tuple[ToLookAt, ...]
+    corrections: tuple[PastCorrection, ...]
+
+
+def printed_run(session: Session, bench: Workbench, record: ProductRecord) -> PrintRun:
+    """Return the print run of a product by its printed odds, worked out once per revision."""
+    product = bench.product(session, record)
+    return bench.keep(("printrun", record.id, record.revision), lambda: print_run(product))
+
+
+def product_page(session: Session, bench: Workbench, record: ProductRecord) -> ProductPage:
+    """Work out the page; what rests on the product alone is kept until it changes."""
+    product = bench.product(session, record)
+    run = printed_run(session, bench, record)
+    logged, stamps = logged_boxes(session, bench, record), stamps_of(session, record.id)
+    state = ("audit", record.id, record.revision, _state_of(logged), tuple(stamps))
+    findings = bench.keep(state, lambda: audit(product, Logs(tuple(logged), tuple(stamps))))
+    by_format = {some.format: some for some in logged}
+    return ProductPage(
+        record=record,
+        product=product,
+        formats=tuple(
+            format_facts(product, fmt, bench.model(session, record, fmt.key), run, by_format.get(fmt.key))
+            for fmt in product.formats
+        ),
+        sections=tuple(_section(product, section.key) for section in product.sections),
+        run=run,
+        findings=findings,
+        stamps=tuple(_proposals(product, stamps)),
+        look_again=tuple(waiting(session, record.id)),
+        corrections=tuple(
+            PastCorrection(f"{c.made_at:%Y-%m-%d %H:%M}", c.who, words_of(c), c.why)
+            for c in corrections_of(session, record.id)
+        ),
+    )
+
+
+def _state_of(logged: list[LoggedBoxes]) -> tuple[tuple[str, int, int], ...]:
+    return tuple((some.format, some.boxes, sum(some.seen.values())) for some in logged)
+
+
+def logged_boxes(session: Session, bench: Workbench, record: ProductRecord) -> list[LoggedBoxes]:
+    """Count what the latest closed boxes of a product gave, line by line and format by format."""
+    boxes = session.execute(
+        select(BoxRecord.id, BoxRecord.closed_at, FormatRecord.key)
+        .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
+        .where(FormatRecord.product_id == record.id, BoxRecord.state == "closed")
+        .order_by(BoxRecord.closed_at.desc(), BoxRecord.id.desc())
+        .limit(LATEST)
+    ).all()
+    state = ("logged", record.id, record.revision, tuple((box, closed) for box, closed, _ in boxes))
+    return bench.keep(state, lambda: _count_lines(session, bench, record, {box: key for box, _, key in boxes}))
+
+
+def _count_lines(
+    session: Session, bench: Workbench, record: ProductRecord, formats: dict[int, str]
+) -> list[LoggedBoxes]:
+    rows = session.execute(
+        select(PullRecord.box_id, SectionRecord.key, CardRecord.grp, PullRecord.parallel, func.count())
+        .join(CardRecord, CardRecord.id == PullRecord.card_id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(PullRecord.box_id.in_(formats), PullRecord.undone_at.is_(None))
+        .group_by(PullRecord.box_id, SectionRecord.key, CardRecord.grp, PullRecord.parallel)
+    )
+    seen: dict[str, Counter[LineKey]] = {key: Counter() for key in formats.values()}
+    for box, section, group, parallel, count in rows:
+        line = _line_key(bench.model(session, record, formats[box]), section, group, parallel)
+        if line is not None:
+            seen[formats[box]][line] += count
+    boxes = Counter(formats.values())
+    return [LoggedBoxes(key, boxes[key], dict(lines)) for key, lines in seen.items()]
+
+
+def _line_key(model: BoxModel, section: str, group: str, parallel: str) -> LineKey | None:
+    """Return the line that cards of a group belong to; one of their own group first."""
+    keys = {line.key for line in model.lines}
+    return next((key for key in ((section, parallel, group), (section, parallel, "")) if key in keys), None)
+
+
+def stamps_of(session: Session, product_id: int) -> list[Stamp]:
+    """Return the serials read off cards of a product."""
+    rows = session.execute(
+        select(SectionRecord.key, CardRecord.number, PullRecord.parallel, PullRecord.run)
+        .join(CardRecord, CardRecord.id == PullRecord.card_id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(SectionRecord.product_id == product_id, PullRecord.run.is_not(None), PullRecord.undone_at.is_(None))
+        .distinct()
+    )
+    return [Stamp(section, number, parallel, run or 0) for section, number, parallel, run in rows]
+
+
+def _proposals(product: Product, stamps: list[Stamp]) -> list[StampProposal]:
+    """Runs that the cards in hand correct: only where all cards of a finish that were seen agree."""
+    seen: dict[tuple[str, str, str], Counter[int]] = {}
+    for stamp in stamps:
+        card = product.card_by_number.get((stamp.section, stamp.number))
+        row = product.parallel_of(card, stamp.parallel) if card else None
+        if row is not None and row.stamped != stamp.run:
+            seen.setdefault((row.section, row.key, row.group), Counter())[stamp.run] += 1
+    found = []
+    for (section, key, group), runs in seen.items():
+        row = next(r for r in product.parallels if (r.section, r.key, r.group) == (section, key, group))
+        run, cards = runs.most_common(1)[0]
+        label = f"{product.section_by_key[section].label} {row.label}"
+        found.append(StampProposal(section, key, group, label, row.run_text, run, cards))
+    return found
+
+
+def format_facts(
+    product: Product, fmt: Format, model: BoxModel, run: PrintRun, logged: LoggedBoxes | None
+) -> FormatFacts:
+    """Return the facts of one format."""
+    per_card = per_pack = None
+    if fmt.list_price is not None:
+        price = Input("list price", fmt.list_price.major, "money")
+        per_card = ratio("list price per card", "money", price, Input("cards in the packs", fmt.cards_per_box))
+        per_pack = ratio("list price per pack", "money", price, Input("packs", fmt.packs_per_box))
+    return FormatFacts(
+        format=fmt,
+        model=model,
+        per_card=per_card,
+        per_pack=per_pack,
+        promises=tuple(row.label for row in product.promises if row.format in ("", fmt.key)),
+        expected=_expected(model.lines),
+        counted=_counted(product, fmt, run, logged),
+    )
+
+
+def _expected(lines: tuple[Line, ...]) -> dict[str, float]:
+    """What a box holds on average, by what people look for."""
+    groups: dict[str, Callable[[Line], bool]] = {
+        "autographs": lambda line: line.section.kind in SIGNED,
+        "relics": lambda line: line.section.kind in WORN,
+        "numbered cards": lambda line: line.run is not None,
+        "inserts": lambda line: line.section.kind is Kind.INSERT,
+        "short prints and variations": lambda line: line.section.kind in (Kind.SHORT_PRINT, Kind.VARIATION),
+        "base cards": lambda line: line.is_rest,
+    }
+    return {name: sum(line.expected or 0.0 for line in lines if belongs(line)) for name, belongs in groups.items()}
+
+
+def _counted(product: Product, fmt: Format, run: PrintRun, logged: LoggedBoxes | None) -> Figure | None:
+    """The second estimate: numbered copies ÷ numbered cards a box, as promised or as printed and logged."""
+    copies = numbered_copies(product, run, fmt)
+    prior = promised_numbered(product, fmt) or expected_numbered(product, fmt)
+    if copies is None or not prior:
+        return None
+    if logged is None or not logged.boxes:
+        return boxes_from_counts(copies, NumberedPerBox(prior, prior, prior), "no box of it is logged yet")
+    numbered = {(row.section, row.key) for row in product.parallels if row.run_text}
+    seen = sum(count for key, count in logged.seen.items() if key[:2] in numbered)
+    found = gamma_per_box(prior, seen, logged.boxes)
+    source = f"{seen} numbered cards in {logged.boxes} logged boxes, the print weighs 4 boxes; interval 95 %"
+    return boxes_from_counts(copies, found, source)
+
+
+def _section(product: Product, key: str) -> SectionFacts:
+    section = product.section_by_key[key]
+    rows = product.parallels_by_section.get(key, ())
+    finishes = [f"{row.label} /{row.run_text}" if row.run_text else row.label for row in rows if row.key]
+    return SectionFacts(
+        key,
+        section.label,
+        section.kind,
+        len(product.cards_by_section.get(key, ())),
+        tuple(dict.fromkeys(finishes)),
+        section.back_code,
+        section.cue,
+    )

@@ -1,0 +1,88 @@
+"""One card: all its versions, the copies of it, what they cost, and how they left."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from botin.core.books.basis import CostRule
+from botin.core.catalog.product import Card, Parallel, Product, Section
+from botin.core.errors import NotFoundError
+from botin.core.pricing.prices import Estimate
+from botin.desk.books.booking import rule_of
+from botin.desk.copies.elsewhere import OwnedCopy, copies_of_card
+from botin.desk.settings import Settings, load_settings
+from botin.desk.workbench import Workbench
+from botin.store.models import CardRecord, ProductRecord, SectionRecord
+
+
+@dataclass(frozen=True)
+class Version:
+    """One finish of the card with what it sells for raw, and the copies that are here."""
+
+    parallel: str
+    label: str
+    row: Parallel | None
+    run: int | None
+    estimate: Estimate
+    here: int
+
+
+@dataclass(frozen=True)
+class CardPage:
+    """All that is known of a card."""
+
+    record: ProductRecord
+    product: Product
+    section: Section
+    card: Card
+    card_id: int
+    versions: tuple[Version, ...]
+    copies: tuple[OwnedCopy, ...]
+    settings: Settings
+    rule: CostRule
+
+
+def find_card(session: Session, bench: Workbench, card_id: int) -> tuple[ProductRecord, Product, Card]:
+    """Return a card with its product.
+
+    Raises
+    ------
+    NotFoundError
+        When there is none.
+    """
+    row = session.get(CardRecord, card_id)
+    if row is None:
+        message = "That card is not on any checklist here. Look it up in the library."
+        raise NotFoundError(message)
+    section = session.get_one(SectionRecord, row.section_id)
+    record = bench.record(session, section.product_id)
+    product = bench.product(session, record)
+    return record, product, product.card_by_number[(section.key, row.number)]
+
+
+def card_page(session: Session, bench: Workbench, card_id: int) -> CardPage:
+    """Read everything about a card."""
+    record, product, card = find_card(session, bench, card_id)
+    settings = load_settings(session)
+    rule = rule_of(settings)
+    copies = copies_of_card(session, card_id)
+    here = Counter(copy.parallel for copy in copies if copy.gone is None and copy.mine)
+    finishes = product.finishes(card.section, card.group)
+    keys = list(dict.fromkeys(("", *finishes, *(copy.parallel for copy in copies))))
+    book = bench.prices(session, record)
+    versions = tuple(
+        Version(
+            key,
+            finishes[key].label if key in finishes and key else (key or "plain"),
+            finishes.get(key),
+            product.run_of(finishes[key]) if key in finishes else None,
+            book.estimate(card, key),
+            here[key],
+        )
+        for key in keys
+    )
+    section = product.section_by_key[card.section]
+    return CardPage(record, product, section, card, card_id, versions, copies, settings, rule)

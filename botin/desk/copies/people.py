@@ -1,0 +1,166 @@
+"""People: whose cards lie here, what they are worth, what they owe or are owed."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from botin.core.books.posting import Account
+from botin.core.money import Money
+from botin.desk.workbench import Workbench
+from botin.store.copies.copies import is_present
+from botin.store.copies.people import get_party
+from botin.store.models import BoxRecord, CardRecord, ProductRecord, SectionRecord
+from botin.store.models_books import PostingRecord, TransactionRecord
+from botin.store.models_copies import ME, CopyRecord, PartyRecord
+
+MOST = 300
+"""Cards of one person, and entries with him, that his page lists."""
+
+
+@dataclass(frozen=True, slots=True)
+class PersonRow:
+    """A person in the list."""
+
+    id: int
+    name: str
+    copies: int
+    owes: tuple[Money, ...]
+
+
+def people(session: Session) -> list[PersonRow]:
+    """Return everybody but me: those with cards here first, then by name."""
+    c = CopyRecord
+    counts = dict(
+        session.execute(
+            select(c.owner_id, func.count()).where(c.owner_id != ME, is_present()).group_by(c.owner_id)
+        ).all()
+    )
+    owes: dict[int, list[Money]] = defaultdict(list)
+    for party, money in _owed(session):
+        owes[party].append(money)
+    rows = session.scalars(select(PartyRecord).where(PartyRecord.id != ME).order_by(PartyRecord.name)).all()
+    found = [PersonRow(row.id, row.name, counts.get(row.id, 0), tuple(owes[row.id])) for row in rows]
+    return sorted(found, key=lambda one: (not one.copies, not one.owes))
+
+
+def _owed(session: Session, party: int | None = None) -> list[tuple[int, Money]]:
+    p = PostingRecord
+    wanted = select(p.party_id, p.currency, func.sum(p.minor)).where(
+        p.party_id.is_not(None), p.account == Account.PEOPLE.value
+    )
+    if party is not None:
+        wanted = wanted.where(p.party_id == party)
+    rows = session.execute(wanted.group_by(p.party_id, p.currency))
+    return [(found or 0, Money(minor, code)) for found, code, minor in rows if minor]
+
+
+@dataclass(frozen=True, slots=True)
+class HisCopy:
+    """A card of somebody else that lies here or went through my hands."""
+
+    copy: CopyRecord
+    number: str
+    name: str
+    product: str
+    box: str
+    price: Money | None
+
+
+@dataclass(frozen=True, slots=True)
+class HisEntry:
+    """What an entry of the books changed of what he owes, and what was bought from or sold to him."""
+
+    made: TransactionRecord
+    owes: int
+    cash: int
+    currency: str
+
+
+@dataclass(frozen=True)
+class Person:
+    """Everything his page shows; ``worth`` is of the cards that are here, by currency."""
+
+    party: PartyRecord
+    copies: tuple[HisCopy, ...]
+    worth: tuple[Money, ...]
+    owes: tuple[Money, ...]
+    entries: tuple[HisEntry, ...]
+    today: date
+
+
+def person(session: Session, bench: Workbench, party_id: int) -> Person:
+    """Read everything about a person.
+
+    Raises
+    ------
+    NotFoundError
+        When there is none.
+    """
+    party = get_party(session, party_id)
+    copies = _copies(session, bench, party_id)
+    worth: dict[str, int] = defaultdict(int)
+    for one in copies:
+        if one.price is not None and one.copy.state not in ("sold", "gone"):
+            worth[one.price.currency] += one.price.minor
+    return Person(
+        party,
+        tuple(copies),
+        tuple(Money(minor, code) for code, minor in worth.items()),
+        tuple(money for _, money in _owed(session, party_id)),
+        tuple(_entries(session, party_id)),
+        bench.today(),
+    )
+
+
+def _copies(session: Session, bench: Workbench, party_id: int) -> list[HisCopy]:
+    c = CopyRecord
+    rows = session.execute(
+        select(c, CardRecord.number, CardRecord.name, SectionRecord.key, SectionRecord.product_id, BoxRecord)
+        .outerjoin(CardRecord, CardRecord.id == c.card_id)
+        .outerjoin(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .outerjoin(BoxRecord, BoxRecord.id == c.box_id)
+        .where(c.owner_id == party_id, c.state != "void")
+        .order_by(c.box_id, c.id)
+        .limit(MOST)
+    ).all()
+    found = []
+    for copy, number, name, section, product_id, box in rows:
+        record = bench.record(session, product_id) if product_id else None
+        price = _price(session, bench, record, (section, number), copy) if record else None
+        words = (box.label or f"box {box.id}") if box is not None else copy.source
+        found.append(HisCopy(copy, number or "", name or "", record.name if record else "", words, price))
+    return found
+
+
+def _price(
+    session: Session, bench: Workbench, record: ProductRecord, which: tuple[str, str], copy: CopyRecord
+) -> Money | None:
+    card = bench.product(session, record).card_by_number.get(which)
+    if card is None:
+        return None
+    amount = bench.prices(session, record).estimate(card, copy.parallel, copy.grade).amount
+    return Money.from_major(round(amount, 2), record.currency)
+
+
+def _entries(session: Session, party_id: int) -> list[HisEntry]:
+    p, t = PostingRecord, TransactionRecord
+    his = select(p.transaction_id).where(p.party_id == party_id)
+    rows = session.execute(
+        select(
+            t,
+            p.currency,
+            func.sum(p.minor).filter(p.account == Account.PEOPLE.value, p.party_id == party_id),
+            func.sum(p.minor).filter(p.account == Account.CASH.value),
+        )
+        .join(p, p.transaction_id == t.id)
+        .where((t.party_id == party_id) | t.id.in_(his))
+        .group_by(t.id, p.currency)
+        .order_by(t.day.desc(), t.id.desc())
+        .limit(MOST)
+    )
+    return [HisEntry(made, owes or 0, cash or 0, code) for made, code, owes, cash in rows]

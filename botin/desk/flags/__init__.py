@@ -1,0 +1,1 @@
+"""Where a copy should go."""

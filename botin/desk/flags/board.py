@@ -1,0 +1,171 @@
+"""The route board: filter and sort as one object, in SQL and in words; the user's own routes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import case, func, select, update
+from sqlalchemy.orm import Session
+
+from botin.core.errors import NotFoundError
+from botin.core.flags.ways import Go
+from botin.core.money import EXPONENTS
+from botin.desk.workbench import Workbench
+from botin.store.catalog.products import product_of_card
+from botin.store.copies.copies import get_copy, is_elsewhere, is_mine
+from botin.store.models import CardRecord, ProductRecord
+from botin.store.models_copies import CopyRecord, FlagRecord
+
+
+@dataclass(frozen=True, slots=True)
+class BoardFilter:
+    """What the route board shows: filter and sort as one object, in SQL and in words."""
+
+    go: str = ""
+    product_id: int = 0
+    words: str = ""
+    least: float = 0.0
+    unsure: bool = False
+    sort: str = "net"
+    page: int = 1
+
+    def describe(self) -> str:
+        """Return the filter in words."""
+        parts = [self.go or "all routes"]
+        parts += [f"named “{self.words}”"] if self.words else []
+        parts += [f"netting {self.least:g} or more"] if self.least else []
+        parts += ["whose verdict is not sure"] if self.unsure else []
+        return ", ".join(parts) + f", by {SORTS[self.sort][0] if self.sort in SORTS else 'net'}"
+
+    def conditions(self) -> list[Any]:
+        """Return the SQL of it."""
+        v = FlagRecord
+        found: list[Any] = []
+        if self.go:
+            found.append(func.coalesce(func.nullif(v.chosen, ""), v.go) == self.go)
+        if self.product_id:
+            found.append(v.product_id == self.product_id)
+        if self.words:
+            found.append(CardRecord.name.contains(self.words, autoescape=True))
+        if self.least:
+            found.append(v.net >= self.least * _units())
+        if self.unsure:
+            found.append(v.flips)
+        return found
+
+
+def _units() -> Any:
+    """Minor units in a major one of the product's currency, in SQL."""
+    return case(*((ProductRecord.currency == code, 10**places) for code, places in EXPONENTS.items()), else_=100)
+
+
+SORTS = {
+    "net": ("what it nets", FlagRecord.net.desc()),
+    "margin": ("margin", FlagRecord.margin.desc()),
+    "price": ("raw price", FlagRecord.price.desc()),
+    "copies": ("copies", FlagRecord.copies.desc()),
+    "loss": ("chance to lose", FlagRecord.loss_permille.desc()),
+}
+PAGE = 60
+
+
+@dataclass(frozen=True)
+class RouteBoard:
+    """One page of the board, and the totals by route and currency over everything (minor units)."""
+
+    rows: tuple[tuple[FlagRecord, CardRecord, str, str, CopyRecord | None], ...]
+    more: bool
+    totals: tuple[tuple[str, str, int, int, int], ...]
+    versions: int
+
+
+def route_board(session: Session, wanted: BoardFilter) -> RouteBoard:
+    """Read a page of the board."""
+    v = FlagRecord
+    go = func.coalesce(func.nullif(v.chosen, ""), v.go)
+    order = SORTS.get(wanted.sort, SORTS["net"])[1]
+    rows = session.execute(
+        select(v, CardRecord, ProductRecord.name, ProductRecord.currency, CopyRecord)
+        .outerjoin(CopyRecord, CopyRecord.id == v.copy_id)
+        .join(CardRecord, CardRecord.id == v.card_id)
+        .join(ProductRecord, ProductRecord.id == v.product_id)
+        .where(*wanted.conditions())
+        .order_by(order, v.id)
+        .offset((max(1, wanted.page) - 1) * PAGE)
+        .limit(PAGE + 1)
+    ).all()
+    totals = session.execute(
+        select(go, ProductRecord.currency, func.count(), func.sum(v.copies), func.sum(v.net * v.copies))
+        .join(ProductRecord, ProductRecord.id == v.product_id)
+        .group_by(go, ProductRecord.currency)
+        .order_by(func.sum(v.net * v.copies).desc())
+    ).all()
+    shown = tuple((row[0], row[1], row[2], row[3], row[4]) for row in rows[:PAGE])
+    sums = tuple((word, code, count, copies or 0, net or 0) for word, code, count, copies, net in totals)
+    return RouteBoard(shown, len(rows) > PAGE, sums, sum(row[2] for row in sums))
+
+
+def choose(session: Session, ids: Sequence[int], word: str) -> int:
+    """Set the user's own route for some versions; empty takes it back.
+
+    Raises
+    ------
+    NotFoundError
+        When the word is no route.
+    """
+    if word and word not in set(Go):
+        message = f"“{word}” is no route. Choose one of {', '.join(Go)}."
+        raise NotFoundError(message)
+    found = session.execute(update(FlagRecord).where(FlagRecord.id.in_(list(ids))).values(chosen=word))
+    session.commit()
+    return int(getattr(found, "rowcount", 0))
+
+
+def choose_for_copy(session: Session, bench: Workbench, copy_id: int, word: str) -> None:
+    """Set the user's own route for one copy, whatever its version does; empty takes it back.
+
+    Raises
+    ------
+    NotFoundError
+        When the word is no route, or the copy is gone from the records.
+    """
+    if word and word not in set(Go):
+        message = f"“{word}” is no route. Choose one of {', '.join(Go)}."
+        raise NotFoundError(message)
+    copy = get_copy(session, copy_id)
+    row = session.scalar(select(FlagRecord).where(FlagRecord.copy_id == copy_id))
+    if row is None:
+        row = FlagRecord(
+            product_id=product_of_card(session, copy.card_id or 0), card_id=copy.card_id or 0,
+            parallel=copy.parallel, copy_id=copy_id, copies=1, go=word, made_at=bench.now(),
+        )  # fmt: skip
+        session.add(row)
+    row.chosen = word
+    session.commit()
+
+
+def own_routes(session: Session, card_ids: Sequence[int]) -> dict[tuple[int, str], str]:
+    """Return the user's own choice for versions of some cards, where one was made."""
+    v = FlagRecord
+    rows = session.execute(
+        select(v.card_id, v.parallel, v.chosen).where(
+            v.card_id.in_(list(card_ids)), v.chosen != "", v.copy_id.is_(None)
+        )
+    )
+    return {(card, parallel): chosen for card, parallel, chosen in rows}
+
+
+def waiting(session: Session) -> int:
+    """Count the versions to grade or look at that are here: neither decided by the user nor all out for grading."""
+    v = FlagRecord
+    wanted = v.go.in_([Go.GRADE.value, Go.LOOK.value]) & (v.chosen == "")
+    c = CopyRecord
+    out = select(c.card_id, c.parallel, func.count().label("n")).where(is_elsewhere("out"), is_mine())
+    away = out.group_by(c.card_id, c.parallel).subquery()
+    alone = v.copy_id.in_(select(c.id).where(is_elsewhere("out", "sold", "gone")))
+    same = (away.c.card_id == v.card_id) & (away.c.parallel == v.parallel)
+    here = (v.copy_id.is_(None) & (func.coalesce(away.c.n, 0) < v.copies)) | (v.copy_id.is_not(None) & ~alone)
+    counted = select(func.count()).select_from(v).outerjoin(away, same).where(wanted, here)
+    return session.scalar(counted) or 0

@@ -1,0 +1,69 @@
+"""How copies graded: counts of a product as houses publish them, my own returns; what follows for a sealed box."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from botin.core.buying.gradedbox import GemTerms
+from botin.core.grading.forecast import chances_of, quality_from
+from botin.core.grading.grades import Quality
+from botin.core.grading.learning import Returned, learn_grader
+from botin.desk.fees import grading_terms
+from botin.desk.settings import Settings
+from botin.desk.workbench import Workbench
+from botin.store.models import ProductRecord
+from botin.store.models_copies import GradeCountRecord, ReturnedRecord
+
+ENOUGH = 20
+"""From so many graded copies of a product on its own share of top grades is reckoned with; a choice."""
+
+
+def qualities(session: Session, product_id: int) -> dict[str, Quality]:
+    """Fit the prior of quality from counts of graded copies, for the product and for its sections."""
+    rows = session.execute(
+        select(GradeCountRecord.section, GradeCountRecord.grade_halves, GradeCountRecord.count).where(
+            GradeCountRecord.product_id == product_id
+        )
+    )
+    counts: dict[str, dict[float, int]] = {}
+    for section, halves, count in rows:
+        counts.setdefault(section, {})[halves / 2] = count
+    return {section: quality_from(found, sum(found.values())) for section, found in counts.items()}
+
+
+def returned_grades(session: Session, house: str = "") -> list[Returned]:
+    """Return my own graded copies that I had looked at, with the prior of that time; of one house if it is named."""
+    query = select(ReturnedRecord).where(ReturnedRecord.score_halves.is_not(None))
+    rows = session.scalars(query.where(ReturnedRecord.house == house) if house else query)
+    found = []
+    for row in rows:
+        prior = json.loads(row.forecast).get("prior", [9.0, 0.9])
+        found.append(Returned((row.score_halves or 0) / 2, row.grade_halves / 2, Quality(*prior)))
+    return found
+
+
+def gem_terms(session: Session, bench: Workbench, record: ProductRecord, settings: Settings) -> GemTerms:
+    """Return what grading costs and promises before a box is open.
+
+    The chance of the top grade from the counts of the product, moved by my own returns, and the cheapest tier open to
+    a single card; while there are too few counts or no fees written down, what the settings say.
+    """
+    terms, costs = settings.grading(), grading_terms(session, bench.today())
+    fees = [tier.fee for tier in costs.costs.tiers if not tier.member and tier.least == 1]
+    if costs.valid_from is not None and fees:
+        terms = replace(terms, cost=min(fees) + costs.costs.each)
+    stamp = session.execute(
+        select(func.sum(GradeCountRecord.count), select(func.count(ReturnedRecord.id)).scalar_subquery())
+    ).one()
+    key = ("quality", record.id, tuple(stamp))
+    quality, grader = bench.keep(
+        key, lambda: (qualities(session, record.id).get(""), learn_grader(returned_grades(session)))
+    )
+    if quality is None or quality.counted < ENOUGH or not terms.top_grade.isdecimal():
+        return terms
+    chances = chances_of(quality, grader)
+    return replace(terms, gem_chance=chances.get(float(terms.top_grade), 0.0), counted=quality.counted)

@@ -1,0 +1,1 @@
+"""The home as a whole: kept safe, moved, brought up to date."""

@@ -1,0 +1,1 @@
+"""The box on the table."""

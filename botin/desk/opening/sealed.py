@@ -1,0 +1,97 @@
+"""The sealed check of a box: what was looked at, photos, and the opinion that stays with it."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from botin.core.errors import ImportRefusedError, NotFoundError
+from botin.core.opening.sealed import LOOKS, Opinion, Wrap, opinion
+from botin.desk.workbench import Workbench
+from botin.exchange.keeping.picture import Photo
+from botin.store.models import BoxRecord, PhotoRecord
+
+
+@dataclass(frozen=True, slots=True)
+class SealedCheck:
+    """A check as it was noted."""
+
+    wrap: Wrap
+    found: dict[str, str]
+    note: str
+    opinion: Opinion
+
+
+def read_check(box: BoxRecord) -> SealedCheck:
+    """Return the check of a box; one that was never made has nothing in it."""
+    kept = json.loads(box.sealed_check) if box.sealed_check else {}
+    wrap = Wrap(kept.get("wrap", Wrap.WRAPPED.value))
+    found = dict(kept.get("found", {}))
+    return SealedCheck(wrap, found, kept.get("note", ""), opinion(wrap, found))
+
+
+def made_check(wrap: str, found: dict[str, str], note: str) -> SealedCheck:
+    """Return a check as it was filled in; what does not belong to the kind of wrap is left out."""
+    kind = Wrap(wrap) if wrap in set(Wrap) else Wrap.NONE
+    kept = {look.key: found[look.key] for look in LOOKS[kind] if found.get(look.key) in ("normal", "warning")}
+    return SealedCheck(kind, kept, note.strip()[:2000], opinion(kind, kept))
+
+
+def save_check(
+    session: Session, bench: Workbench, box: BoxRecord, made: SealedCheck, photos: Sequence[Photo] = ()
+) -> None:
+    """Note a check and its photos with a box: all of it or nothing."""
+    kept = {"wrap": made.wrap.value, "found": made.found, "note": made.note}
+    box.sealed_check = json.dumps(kept, ensure_ascii=False)
+    for photo in photos:
+        _add_photo(session, bench, box, photo)
+    session.commit()
+
+
+def _add_photo(session: Session, bench: Workbench, box: BoxRecord, photo: Photo) -> None:
+    """Lay a photo into the data directory under its content's name; the same one again is there already.
+
+    Raises
+    ------
+    ImportRefusedError
+        When this Botin has no data directory.
+    """
+    if bench.home is None:
+        message = "This Botin has no data directory for photos. Start it with: botin serve"
+        raise ImportRefusedError(message)
+    folder = bench.home / "photos"
+    folder.mkdir(exist_ok=True, mode=0o700)
+    part = folder / f"{photo.name}.part"
+    part.write_bytes(photo.data)
+    part.chmod(0o600)
+    part.replace(folder / photo.name)
+    p = PhotoRecord
+    if session.scalar(select(p.id).where(p.box_id == box.id, p.file == photo.name)) is not None:
+        return
+    session.add(p(box_id=box.id, file=photo.name, mime=photo.mime, added_at=bench.now()))
+    session.flush()
+
+
+def photos_of(session: Session, box_id: int) -> Sequence[PhotoRecord]:
+    """Return the photos of a box."""
+    return session.scalars(select(PhotoRecord).where(PhotoRecord.box_id == box_id).order_by(PhotoRecord.id)).all()
+
+
+def photo_bytes(session: Session, bench: Workbench, photo_id: int) -> tuple[bytes, PhotoRecord]:
+    """Return a photo and what is known of it.
+
+    Raises
+    ------
+    NotFoundError
+        When it is not there.
+    """
+    found = session.get(PhotoRecord, photo_id)
+    path = bench.home / "photos" / found.file if found and bench.home else None
+    if found is None or path is None or not path.is_file():
+        message = "That photo is not there."
+        raise NotFoundError(message)
+    return path.read_bytes(), found

@@ -1,0 +1,73 @@
+"""Rates of exchange by day: typed in or pasted, and looked up for a price in another currency."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date
+from decimal import Decimal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from botin.core.errors import BotinError
+from botin.exchange.selling.feestext import Rate, known_currency, read_rates
+from botin.store.models_copies import ExchangeRateRecord
+
+
+class NoRateError(BotinError):
+    """No rate of exchange is known for a day."""
+
+    status = 422
+
+
+def save_rates(session: Session, text: str, today: date) -> int:
+    """Store lines of rates, all or none; the same day and pair again replaces the rate.
+
+    Raises
+    ------
+    TermsError
+        When a line cannot be read.
+    """
+    rows = read_rates(text, today)
+    r = ExchangeRateRecord
+    for rate in rows:
+        known = session.scalar(select(r).where(r.base == rate.base, r.quote == rate.quote, r.day == rate.day))
+        if known is None:
+            session.add(r(day=rate.day, base=rate.base, quote=rate.quote, rate=rate.rate))
+        else:
+            known.rate = rate.rate
+    session.commit()
+    return len(rows)
+
+
+def rate_on(session: Session, base: str, quote: str, day: date) -> float:
+    """Return what one ``base`` was worth in ``quote`` on a day: the newest rate that is not later, either way round.
+
+    Raises
+    ------
+    NoRateError
+        When none is known; the message says what to write down.
+    """
+    base, quote = known_currency(base), known_currency(quote)
+    if base == quote:
+        return 1.0
+    r = ExchangeRateRecord
+    pairs = ((r.base == base) & (r.quote == quote)) | ((r.base == quote) & (r.quote == base))
+    row = session.scalars(
+        select(r).where(pairs, r.day <= day).order_by(r.day.desc(), r.base != base).limit(1)
+    ).first()
+    if row is None:
+        message = (
+            f"No rate of {base} in {quote} is known for {day.isoformat()}. "
+            f"Write it down under Fees, like {day.isoformat()}; {base}; {quote}; 0.92, or {base}*0.92 on the line."
+        )
+        raise NoRateError(message)
+    found = Decimal(row.rate)
+    return float(found if row.base == base else 1 / found)
+
+
+def latest_rates(session: Session, limit: int = 60) -> Sequence[Rate]:
+    """Return the rates that are written down, the newest first."""
+    r = ExchangeRateRecord
+    rows = session.scalars(select(r).order_by(r.day.desc(), r.base, r.quote).limit(limit))
+    return [Rate(row.day, row.base, row.quote, row.rate) for row in rows]

@@ -1,0 +1,54 @@
+"""What kind of section a heading names."""
+
+from __future__ import annotations
+
+import re
+
+from botin.core.catalog.product import Kind
+
+_SIGNED = r"auto(?:graph)?s?(?:ed)?|sign(?:ed|ature|atures|ings?)|ink(?:ed|s)?|penned|autographed"
+_WORN = r"relics?|memorabilia|jerseys?|patch(?:es)?|swatch(?:es)?|worn|game[- ]used|race[- ](?:worn|used)"
+_WORDS: tuple[tuple[Kind, str], ...] = (
+    (Kind.REDEMPTION, r"redemptions?"),
+    (Kind.BUYBACK, r"buy[- ]?backs?"),
+    (Kind.BOX_TOPPER, r"(?:box )?toppers?|box loaders?|posters?"),
+    (Kind.DECOY, r"decoys?|points?(?: cards?)?|contest(?: cards?)?"),
+    (Kind.SHORT_PRINT, r"short[- ]?prints?|short[- ]?printed|ssps?|sps?"),
+    (Kind.VARIATION, r"variations?|variants?"),
+    (Kind.BASE, r"base|commons?|regular(?: set)?|main set|veterans"),
+)
+
+
+def _has(pattern: str, text: str) -> bool:
+    return re.search(rf"\b(?:{pattern})\b", text, re.IGNORECASE) is not None
+
+
+def named_kinds(text: str) -> tuple[Kind, ...]:
+    """Return the kinds a text names; ``autographed relics`` is one kind, ``autograph or relic`` are two."""
+    signed, worn = _has(_SIGNED, text), _has(_WORN, text)
+    found: list[Kind] = []
+    if signed and worn and not re.search(r"\b(?:or|and/or)\b|/", text, re.IGNORECASE):
+        found.append(Kind.AUTOGRAPH_RELIC)
+    else:
+        found += [Kind.AUTOGRAPH] * signed + [Kind.RELIC] * worn
+    found += [kind for kind, words in _WORDS if _has(words, text)]
+    if _has(r"inserts?", text):
+        found.append(Kind.INSERT)
+    return tuple(found)
+
+
+def guess_kind(heading: str) -> tuple[Kind, bool]:
+    """Return the likeliest kind of a section by its heading, and whether the heading names it."""
+    found = named_kinds(heading)
+    return (found[0], True) if found else (Kind.INSERT, False)
+
+
+def is_only_kinds(text: str) -> bool:
+    """Whether a text is nothing but names of kinds: ``autographs``, ``an autograph or relic card``."""
+    rest = text
+    for pattern in (_SIGNED, _WORN, r"inserts?", *(words for _, words in _WORDS)):
+        rest = re.sub(rf"\b(?:{pattern})\b", " ", rest, flags=re.IGNORECASE)
+    return (
+        bool(named_kinds(text))
+        and not re.sub(r"\b(?:or|and|an?|the|cards?|hits?|total|any|overall)\b|[^a-z]", " ", rest.lower()).strip()
+    )

@@ -1,0 +1,1 @@
+"""Copies: the cards one has, their sets and places."""

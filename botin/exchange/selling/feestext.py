@@ -1,0 +1,287 @@
+"""Tables of fees as one types them: a line a row; cells parted by semicolons; ``House A:`` begins a house."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from datetime import date
+from itertools import pairwise
+from typing import NoReturn
+
+from botin.core.days import EARLIEST
+from botin.core.errors import BadAmountError, BotinError
+from botin.core.flags.ways import Tier
+from botin.core.grading.grades import Limit, Standard
+from botin.core.money import parse_money
+from botin.core.selling.costs import Channel, PostageStep
+from botin.exchange.values import ValueUnclearError, read_tick
+
+TIER_CELLS = "name; fee; ceiling; upcharge; days; fewest; member"
+CHANNEL_CELLS = "name; fee %; fixed; materials; minutes; from; to; by hand"
+POSTAGE_CELLS = "up to; postage; insurance %"
+LIMIT_CELLS = "grade; front; back"
+RATE_CELLS = "day; currency; in currency; rate"
+
+
+class TermsError(BotinError):
+    """A line of a table of fees that cannot be read."""
+
+    status = 422
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A line: its number, the house it stands under, its cells."""
+
+    number: int
+    house: str
+    cells: tuple[str, ...]
+
+    def cell(self, at: int) -> str:
+        """Return a cell; one that was left out is empty."""
+        return self.cells[at] if at < len(self.cells) else ""
+
+    def amount(self, at: int, what: str, otherwise: float | None = 0.0, most: float = 1e9) -> float:
+        """Return a cell as a number from 0 on.
+
+        Raises
+        ------
+        TermsError
+            When it is none; the message says what the line must hold.
+        """
+        text = self.cell(at).removesuffix("%").strip()
+        if not text and otherwise is not None:
+            return otherwise
+        if not text:
+            self.refuse("a number is missing", what)
+        try:
+            value = _number(text)
+        except BadAmountError:
+            why = "can be read in two ways" if re.fullmatch(r"\d{1,3}\.\d{3}", text) else "is no number"
+            self.refuse(f"“{self.cell(at)}” {why}", what)
+        if not 0 <= value <= most:
+            self.refuse(f"“{self.cell(at)}” is no number from 0 to {most:g}", what)
+        return value
+
+    def percent(self, at: int, what: str) -> float:
+        """Return a cell in percent as a share; ``0.12`` is asked about, since it may be meant as a share already.
+
+        Raises
+        ------
+        TermsError
+            When it is no number, or can be read in two ways.
+        """
+        value = self.amount(at, what, None, 99.9)
+        if 0 < value < 1 and not self.cell(at).endswith("%"):
+            self.refuse(
+                f"“{self.cell(at)}” is less than one percent; write {100 * value:g} if you mean {100 * value:g} %,"
+                f" or “{value:g} %”",
+                what,
+            )
+        return value / 100
+
+    def tick(self, at: int, words: Sequence[str], what: str) -> bool:
+        """Return whether a cell says yes, or one of some words.
+
+        Raises
+        ------
+        TermsError
+            When it says neither yes nor no.
+        """
+        text = self.cell(at).casefold()
+        if text.startswith(tuple(words)):
+            return True
+        try:
+            return read_tick(text)
+        except ValueUnclearError as exc:
+            self.refuse(exc.message.rstrip("."), what)
+
+    def refuse(self, why: str, what: str) -> NoReturn:
+        """Refuse the line.
+
+        Raises
+        ------
+        TermsError
+            Always; it says what the line must hold.
+        """
+        message = f"Line {self.number}: {why}. Write: {what}."
+        raise TermsError(message)
+
+
+def _number(text: str) -> float:
+    """Read ``1,500``, ``1 500.50``, ``16,50`` as amounts are read, and small ones like ``0.125`` as they are."""
+    if re.fullmatch(r"0[.,]\d+", text):
+        return float(text.replace(",", "."))
+    return parse_money(text, "EUR").major
+
+
+def rows_of(text: str) -> Iterator[Row]:
+    """Split a text into rows; empty lines are passed over."""
+    house = ""
+    for number, line in enumerate(text.splitlines(), 1):
+        if line.strip().endswith(":"):
+            house = line.strip().removesuffix(":").strip()
+        elif line.strip():
+            yield Row(number, house, tuple(cell.strip() for cell in line.split(";")))
+
+
+def _named(row: Row, what: str) -> str:
+    if not row.cell(0) or re.fullmatch(r"[\d.,]+", row.cell(0)):
+        message = f"Line {row.number} begins without a name. Write: {what}."
+        raise TermsError(message)
+    return row.cell(0)
+
+
+def read_tiers(text: str) -> tuple[Tier, ...]:
+    """Read grading tiers; all but name and fee may be left out.
+
+    Raises
+    ------
+    TermsError
+        When a line cannot be read.
+    """
+    what = TIER_CELLS
+    return tuple(
+        Tier(
+            _named(row, what),
+            row.amount(1, what, None),
+            row.amount(2, what, None) if row.cell(2) else None,
+            row.amount(3, what),
+            row.amount(4, what, 30.0),
+            max(1, int(row.amount(5, what, 1.0))),
+            row.tick(6, ("m",), what),
+            row.house,
+        )
+        for row in rows_of(text)
+    )
+
+
+def read_channels(text: str) -> tuple[Channel, ...]:
+    """Read selling channels; ``by hand`` in the last cell: nothing is posted.
+
+    Raises
+    ------
+    TermsError
+        When a line cannot be read.
+    """
+    what = CHANNEL_CELLS
+    return tuple(
+        Channel(
+            _named(row, what),
+            row.percent(1, what),
+            row.amount(2, what),
+            row.amount(3, what),
+            row.amount(4, what),
+            row.amount(5, what),
+            row.amount(6, what, None) if row.cell(6) else None,
+            not row.tick(7, ("by hand", "hand"), what),
+        )
+        for row in rows_of(text)
+    )
+
+
+def read_postage(text: str) -> tuple[PostageStep, ...]:
+    """Read postage by price; the last step has no upper price.
+
+    Raises
+    ------
+    TermsError
+        When a line cannot be read, or the steps do not rise.
+    """
+    what = POSTAGE_CELLS
+    steps = [
+        PostageStep(
+            row.amount(0, what, None) if row.cell(0) else None,
+            row.amount(1, what, None),
+            row.amount(2, what, 0.0, 99.9) / 100,
+        )
+        for row in rows_of(text)
+    ]
+    tops = [float("inf") if step.up_to is None else step.up_to for step in steps]
+    if any(high <= low for low, high in pairwise(tops)):
+        message = "The prices of the postage must rise from line to line; the last may be empty."
+        raise TermsError(message)
+    return tuple(steps)
+
+
+def read_standards(text: str) -> dict[str, Standard]:
+    """Read limits of centering by house: ``10; 55; 75`` is 55/45 in front and 75/25 behind for a 10.
+
+    Raises
+    ------
+    TermsError
+        When a line cannot be read.
+    """
+    what, found = LIMIT_CELLS, dict[str, list[Limit]]()
+    for row in rows_of(text):
+        limit = Limit(row.amount(0, what, None, 10), *(row.amount(at, what, None, 100) for at in (1, 2)))
+        if min(limit.front, limit.back) < 50:
+            message = f"Line {row.number}: the larger border has 50 % or more. Write: {what}."
+            raise TermsError(message)
+        found.setdefault(row.house, []).append(limit)
+    return {
+        house: Standard(house or "common limits", tuple(sorted(limits, key=lambda limit: -limit.grade)))
+        for house, limits in found.items()
+    }
+
+
+@dataclass(frozen=True, slots=True)
+class Rate:
+    """One ``base`` is worth ``rate`` of ``quote`` on a day; the text keeps the digits as they were typed."""
+
+    day: date
+    base: str
+    quote: str
+    rate: str
+
+
+def read_rates(text: str, today: date) -> Sequence[Rate]:
+    """Read rates of exchange: ``2026-03-02; USD; EUR; 0.92``, also parted by tabs, commas or blanks.
+
+    Raises
+    ------
+    TermsError
+        When a line cannot be read, lies ahead, or names no currency of ISO 4217 that is known here.
+    """
+    found = []
+    for number, line in enumerate(text.splitlines(), 1):
+        cells = [cell for cell in re.split(r"[;\t ,]+", line.strip()) if cell]
+        if not cells or cells[0].casefold() == "day":
+            continue
+        found.append(_rate(number, cells, today))
+    return found
+
+
+def _rate(number: int, cells: Sequence[str], today: date) -> Rate:
+    what = f"Line {number} is not understood. Write: {RATE_CELLS}, like 2026-03-02; USD; EUR; 0.92."
+    try:
+        day, base, quote, rate = cells
+        when, value = date.fromisoformat(day), float(rate)
+    except ValueError as exc:
+        raise TermsError(what) from exc
+    if when > today:
+        message = f"Line {number}: {day} lies ahead; nobody knows that rate."
+        raise TermsError(message)
+    if when < EARLIEST:
+        message = f"Line {number}: {day} lies before there were cards. Look at the year."
+        raise TermsError(message)
+    if not 1e-6 < value < 1e6 or base.upper() == quote.upper():
+        raise TermsError(what)
+    for code in (base, quote):
+        known_currency(code)
+    return Rate(when, base.upper(), quote.upper(), rate)
+
+
+def known_currency(code: str) -> str:
+    """Return a currency's code in capitals.
+
+    Raises
+    ------
+    TermsError
+        When it is no code of ISO 4217.
+    """
+    if not re.fullmatch(r"[A-Za-z]{3}", code):
+        message = f"“{code}” is no currency. Write its three letters of ISO 4217, like EUR."
+        raise TermsError(message)
+    return code.upper()

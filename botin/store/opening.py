@@ -1,0 +1,157 @@
+"""Boxes and the copies logged from them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Row, Select, bindparam, case, func, select
+from sqlalchemy.orm import Session, joinedload
+
+from botin.core.errors import NotFoundError
+from botin.store.copies.people import UNSETTLED
+from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.models_copies import ME, CopyRecord, PartyRecord
+from botin.store.once import once
+
+
+@dataclass(frozen=True, slots=True)
+class PullRow:
+    """A line of a log with its checklist entry and its copy; one not on the checklist has only what was typed.
+
+    ``owner`` is empty when the copy is mine, ``?`` while nobody knows whose it is.
+    """
+
+    id: int
+    pack: int
+    product_id: int | None
+    section: str
+    number: str
+    name: str
+    parallel: str
+    serial: int | None
+    run: int | None
+    typed: str
+    details: str
+    candidates: str
+    owner: str
+    place: str
+    card_id: int | None
+    copy_id: int
+    state: str
+    grade: str
+    logged_at: datetime
+
+    @property
+    def mine(self) -> bool:
+        """Whether the copy is mine."""
+        return not self.owner
+
+    @property
+    def unlisted(self) -> bool:
+        """Whether it is not on the checklist (yet)."""
+        return self.product_id is None
+
+
+_BOX = (
+    select(BoxRecord)
+    .where(BoxRecord.id == bindparam("box"))
+    .options(joinedload(BoxRecord.format).joinedload(FormatRecord.product))
+)
+
+
+def get_box(session: Session, box_id: int) -> BoxRecord:
+    """Read a box with its format and product.
+
+    Raises
+    ------
+    NotFoundError
+        When there is none.
+    """
+    box = once(session, ("box", box_id), lambda: session.scalar(_BOX, {"box": box_id}))
+    if box is None:
+        message = f"There is no box {box_id}. Go back to the shelf and pick one."
+        raise NotFoundError(message)
+    return box
+
+
+def boxes_by_state(
+    session: Session, state: str, limit: int = 200
+) -> Sequence[Row[BoxRecord, FormatRecord, ProductRecord]]:
+    """Return (box, format, product) of every box in a state, the latest bought first."""
+    return session.execute(
+        select(BoxRecord, FormatRecord, ProductRecord)
+        .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
+        .join(ProductRecord, ProductRecord.id == FormatRecord.product_id)
+        .where(BoxRecord.state == state)
+        .order_by(BoxRecord.bought_on.desc(), BoxRecord.id.desc())
+        .limit(limit)
+    ).all()
+
+
+def state_counts(session: Session) -> dict[str, int]:
+    """How many boxes are in each state."""
+    return once(session, "state counts", lambda: _state_counts(session))
+
+
+def _state_counts(session: Session) -> dict[str, int]:
+    found = session.execute(select(BoxRecord.state, func.count()).group_by(BoxRecord.state))
+    return {state: count for state, count in found}  # noqa: C416  (a Row is not a pair for mypy)
+
+
+def pull_counts(session: Session, box_ids: Sequence[int]) -> dict[int, int]:
+    """How many copies each box has logged."""
+    alive = (PullRecord.box_id.in_(box_ids), PullRecord.undone_at.is_(None))
+    found = session.execute(select(PullRecord.box_id, func.count()).where(*alive).group_by(PullRecord.box_id))
+    return {box: count for box, count in found}  # noqa: C416
+
+
+def pulls_of(session: Session, box_id: int, pack: int | None = None) -> list[PullRow]:
+    """Copies logged from a box (or one pack of it) in the order they came."""
+    if pack is not None:
+        return [_pull_row(row) for row in session.execute(_PULLS_OF_PACK, {"box": box_id, "pack": pack})]
+    return list(once(session, ("lines", box_id), lambda: _lines_of(session, box_id)))
+
+
+def _lines_of(session: Session, box_id: int) -> list[PullRow]:
+    return [_pull_row(row) for row in session.execute(_PULLS, {"box": box_id})]
+
+
+def lines_named(session: Session, pulls: Sequence[int]) -> list[PullRow]:
+    """Return some lines of a log."""
+    return [_pull_row(row) for row in session.execute(_LINES, {"pulls": list(pulls)})]
+
+
+def _pulls() -> Select[Any]:
+    p, c, s, y = PullRecord, CardRecord, SectionRecord, CopyRecord
+    owner = case((y.owner_id == ME, ""), (y.owner_id.is_(None), UNSETTLED), else_=PartyRecord.name)
+    own = (p.typed, p.details, p.candidates, owner, y.place, p.card_id, y.id, y.state, y.grade, p.logged_at)
+    wanted: Any = select(p.id, p.pack, s.product_id, s.key, c.number, c.name, p.parallel, p.serial, p.run, *own)
+    wanted = wanted.outerjoin(c, c.id == p.card_id).outerjoin(s, s.id == c.section_id)
+    wanted = wanted.join(y, y.pull_id == p.id).outerjoin(PartyRecord, PartyRecord.id == y.owner_id)
+    made: Select[Any] = wanted.where(p.undone_at.is_(None)).order_by(p.pack, p.id)
+    return made
+
+
+# Built once: at the speed of logging, making a statement costs as much as running it.
+_PULLS = _pulls().where(PullRecord.box_id == bindparam("box"))
+_LINES = _pulls().where(PullRecord.id.in_(bindparam("pulls", expanding=True)))
+_PULLS_OF_PACK = _PULLS.where(PullRecord.pack == bindparam("pack"))
+
+
+def _pull_row(row: Any) -> PullRow:
+    section, number, name = row[3] or "", row[4] or "", row[5] or row[9]
+    return PullRow(row[0], row[1], row[2], section, number, name, *row[6:])
+
+
+def card_ids(session: Session, product_id: int, versions: Sequence[tuple[str, str]]) -> dict[tuple[str, str], int]:
+    """Ids of checklist entries by (section, number)."""
+    numbers = {number for _, number in versions}
+    found = session.execute(
+        select(SectionRecord.key, CardRecord.number, CardRecord.id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(SectionRecord.product_id == product_id, CardRecord.number.in_(numbers))
+    )
+    return {(section, number): card for section, number, card in found}
