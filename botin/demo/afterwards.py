@@ -13,9 +13,9 @@ from botin.desk.books.accounts import Noted, take_back_entry, write_down
 from botin.desk.books.purchases import PAID, BoxLine, Order, arrive, boxes_of, place_order, read_single, send_off
 from botin.desk.catalog.library import find_product
 from botin.desk.fees import GRADING, LIMITS, SELLING, grading_terms, save_terms
-from botin.desk.flags.judging import save_inspection
+from botin.desk.flags.submission import best_mix
+from botin.desk.grading.inspections import save_inspection
 from botin.desk.grading.orders import came_back, orders, send
-from botin.desk.grading.submission import best_mix
 from botin.desk.pricing.prices import type_comps
 from botin.desk.pricing.rates import save_rates
 from botin.desk.selling.disposals import Disposal, dispose

@@ -7,6 +7,8 @@ from collections.abc import Collection, Mapping, Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from botin.core.buying.cost import Cost
+from botin.core.money import Money
 from botin.store.models import BoxPackRecord, BoxRecord
 from botin.store.once import once
 from botin.store.opening import pulls_of
@@ -52,3 +54,9 @@ def packs_known(box: BoxRecord, packs: Sequence[int | None], counted: Mapping[in
 def counted_base(session: Session, box_id: int) -> int:
     """Base cards of a box that were counted and not typed."""
     return sum(counted_packs(session, [box_id]).get(box_id, {}).values())
+
+
+def box_cost(box: BoxRecord) -> Cost:
+    """Return what was paid for a box."""
+    parts = (box.price_minor, box.shipping_minor, box.tax_minor)
+    return Cost(*(Money(minor, box.currency) for minor in parts))

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.books.posting import Account
+from botin.store.copies.copies import is_elsewhere, is_mine, is_present
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_books import PostingRecord
 from botin.store.models_copies import CopyRecord, GradingCopyRecord
@@ -27,3 +30,19 @@ def still_out(session: Session, order_id: int, currency: str) -> tuple[int, int]
         .where(g.order_id == order_id, g.back_on.is_(None), ProductRecord.currency == currency)
     )
     return session.scalar(prepaid) or 0, session.scalar(copies) or 0
+
+
+Version = tuple[int, str]
+"""A card's id and a finish."""
+
+
+def out_counts(session: Session, *, still_out: bool = False) -> Counter[Version]:
+    """Count my copies that are out for grading by version, and those that have their grade unless ``still_out``."""
+    c = CopyRecord
+    away = is_elsewhere("out") if still_out else (c.state == "out") | (is_present() & (c.grade != ""))
+    found: Counter[Version] = Counter()
+    for card, parallel, count in session.execute(
+        select(c.card_id, c.parallel, func.count()).where(away, is_mine()).group_by(c.card_id, c.parallel)
+    ):
+        found[(card or 0, parallel)] = count
+    return found

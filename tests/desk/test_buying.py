@@ -18,11 +18,11 @@ from botin.desk.books.budget import month_of
 from botin.desk.buying.answer import buy_page, read_chase
 from botin.desk.buying.decisions import decisions, mark_seen, save_decision, seen_list
 from botin.desk.buying.myboxes import my_boxes
-from botin.desk.buying.otherways import product_fade, weeks_since
 from botin.desk.buying.prepared import How, prepared, repeats_of
 from botin.desk.buying.question import Question
 from botin.desk.insight.recap import box_recap
 from botin.desk.odds.learning import measured_repeats, usual_slots
+from botin.desk.pricing.fading import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings, save_settings
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord

@@ -14,9 +14,9 @@ from botin.core.flags.ways import Tier
 from botin.desk.copies.setboard import board
 from botin.desk.fees import grading_terms
 from botin.desk.flags.board import waiting
+from botin.desk.flags.submission import best_mix
 from botin.desk.grading import orders
 from botin.desk.grading.returns import BadGradeError, calibration
-from botin.desk.grading.submission import best_mix
 from botin.desk.workbench import Workbench
 from botin.store.models_copies import CopyRecord, GradingCopyRecord, GradingOrderRecord, ReturnedRecord
 from tests.web.test_fees import token

@@ -16,12 +16,12 @@ from botin.desk.boxlogs import BoxLog
 from botin.desk.buying.prepared import How, prepared
 from botin.desk.catalog.productpage import printed_run
 from botin.desk.fees import grading_terms
+from botin.desk.flags.pricepage import price_page
 from botin.desk.grading.orders import send
 from botin.desk.insight.aftermath import closed_boxes, not_closed, period
 from botin.desk.insight.cards import at_opening, box_cards, graded_since
 from botin.desk.insight.recap import box_recap, pulled_copies
 from botin.desk.odds.learning import FormatLearned, learned, measured_lines, run_follows
-from botin.desk.pricing.prices import price_page
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, PullRecord

@@ -17,8 +17,8 @@ from botin.core.flags.ways import Go
 from botin.core.money import Money
 from botin.desk.fees import GRADING, SELLING, grading_terms, save_terms, selling_table, standards, versions
 from botin.desk.flags.everything import is_stale, judge_all
+from botin.desk.flags.pricepage import price_page
 from botin.desk.pricing.files import import_prices
-from botin.desk.pricing.prices import price_page
 from botin.desk.pricing.rates import NoRateError, rate_on, save_rates
 from botin.desk.settings import load_settings, save_settings
 from botin.desk.workbench import Workbench

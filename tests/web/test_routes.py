@@ -17,10 +17,11 @@ from botin.core.pricing.prices import PriceKind
 from botin.desk.fees import grading_terms
 from botin.desk.flags.board import BoardFilter, route_board
 from botin.desk.flags.everything import judge_all, owned_versions, single_copies
+from botin.desk.flags.pricepage import price_page
+from botin.desk.flags.submission import best_mix
 from botin.desk.grading.counts import returned_grades
 from botin.desk.grading.returns import calibration
-from botin.desk.grading.submission import best_mix
-from botin.desk.pricing.prices import moved_since, price_page
+from botin.desk.pricing.prices import moved_since
 from botin.desk.workbench import Workbench
 from botin.standins.soldfeed import SimulatedFeed, usable
 from botin.store.models import PriceRecord

@@ -14,7 +14,7 @@ from botin.core.books.posting import EXPENSES, About, Account, AmountError, Post
 from botin.core.books.results import Key, Result
 from botin.core.money import Money
 from botin.desk.books.budget import Month, month_of
-from botin.desk.pricing.prices import sealed_values
+from botin.desk.pricing.sealedprices import sealed_values
 from botin.desk.sentagain import same_again, same_things
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench

@@ -34,7 +34,7 @@ from botin.desk.buying.otherways import OtherWays, other_ways
 from botin.desk.buying.prepared import Prepared, prepared
 from botin.desk.buying.question import Question
 from botin.desk.grading.counts import gem_terms
-from botin.desk.pricing.prices import sealed_values
+from botin.desk.pricing.sealedprices import sealed_values
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
 from botin.store.models import ProductRecord

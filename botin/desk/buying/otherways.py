@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
 
 from sqlalchemy.orm import Session
 
@@ -12,8 +11,9 @@ from botin.core.buying.alternatives import growth_needed, singles_outright, wait
 from botin.core.buying.chance import Versions
 from botin.core.catalog.product import Product
 from botin.core.figure import Figure
-from botin.core.pricing.fade import Fade, fit_fade
+from botin.core.pricing.fade import Fade
 from botin.core.pricing.prices import Basis, Estimate, PriceBook
+from botin.desk.pricing.fading import product_fade, weeks_since
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
 from botin.store.models import ProductRecord
@@ -49,13 +49,6 @@ class OtherWays:
     age_weeks: float
 
 
-def product_fade(session: Session, bench: Workbench, record: ProductRecord, settings: Settings) -> Fade:
-    """Return the product's own fade when its prices show one, else the one of the settings."""
-    key = ("fade", record.id, record.revision)
-    own = bench.keep(key, lambda: (fit_fade(bench.price_rows(session, record), record.released_on),))[0]
-    return own or settings.fade()
-
-
 def other_ways(
     session: Session,
     bench: Workbench,
@@ -87,11 +80,6 @@ def other_ways(
     complete = wishes and len(singles) == len(wishes)
     together = sum(one.estimate.amount + settings.single_postage for one in singles) if complete else None
     return OtherWays(tuple(singles), together, growth_needed(*money, settings.holding()), fade, age)
-
-
-def weeks_since(released: date | None, today: date) -> float:
-    """Weeks since the release; 0 before it or when it is not known."""
-    return max(0.0, (today - released).days / 7) if released else 0.0
 
 
 def _single(

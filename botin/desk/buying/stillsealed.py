@@ -12,7 +12,7 @@ from botin.core.money import Money, exponent
 from botin.core.pricing.priced import mean_of
 from botin.desk.buying.prepared import How, prepared
 from botin.desk.fees import sale_costs
-from botin.desk.pricing.prices import sealed_values
+from botin.desk.pricing.sealedprices import sealed_values
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, FormatRecord

@@ -9,13 +9,13 @@ from sqlalchemy.orm import Session
 
 from botin.core.books.basis import CostRule
 from botin.core.catalog.product import Card, Parallel, Product, Section
-from botin.core.errors import NotFoundError
 from botin.core.pricing.prices import Estimate
 from botin.desk.books.booking import rule_of
+from botin.desk.catalog.cards import find_card
 from botin.desk.copies.elsewhere import OwnedCopy, copies_of_card
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
-from botin.store.models import CardRecord, ProductRecord, SectionRecord
+from botin.store.models import ProductRecord
 
 
 @dataclass(frozen=True)
@@ -43,24 +43,6 @@ class CardPage:
     copies: tuple[OwnedCopy, ...]
     settings: Settings
     rule: CostRule
-
-
-def find_card(session: Session, bench: Workbench, card_id: int) -> tuple[ProductRecord, Product, Card]:
-    """Return a card with its product.
-
-    Raises
-    ------
-    NotFoundError
-        When there is none.
-    """
-    row = session.get(CardRecord, card_id)
-    if row is None:
-        message = "That card is not on any checklist here. Look it up in the library."
-        raise NotFoundError(message)
-    section = session.get_one(SectionRecord, row.section_id)
-    record = bench.record(session, section.product_id)
-    product = bench.product(session, record)
-    return record, product, product.card_by_number[(section.key, row.number)]
 
 
 def card_page(session: Session, bench: Workbench, card_id: int) -> CardPage:

@@ -15,10 +15,10 @@ from botin.core.errors import NotFoundError
 from botin.core.pricing.compline import WHOLE
 from botin.core.pricing.comps import CompEstimate, comp_estimate
 from botin.core.pricing.prices import Basis, PriceBook
-from botin.desk.grading.orders import out_counts
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import is_mine, is_present
+from botin.store.grading import out_counts
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, FlagRecord
 

@@ -19,7 +19,8 @@ from botin.core.grading.grades import Inspection
 from botin.core.money import exponent
 from botin.core.selling.costs import SaleCosts
 from botin.desk.fees import all_terms
-from botin.desk.flags.judging import Judging, facts_of, judged, judging, looks_at
+from botin.desk.flags.judging import Judging, facts_of, judged, judging
+from botin.desk.grading.inspections import looks_at
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import mine_present

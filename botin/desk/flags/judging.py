@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial
@@ -14,7 +13,7 @@ from botin.core.catalog.product import Card, Product
 from botin.core.flags.verdict import judge_copy
 from botin.core.flags.ways import CopyFacts, Go, Priced, RouteVerdict
 from botin.core.grading.forecast import Forecaster, House, compared, house_of
-from botin.core.grading.grades import COMMON, Grader, Inspection, Quality, Standard, noted_look
+from botin.core.grading.grades import COMMON, Grader, Inspection, Quality, Standard
 from botin.core.grading.learning import learn_grader
 from botin.core.money import exponent
 from botin.core.pricing.damage import damage
@@ -22,17 +21,14 @@ from botin.core.pricing.fade import Fade
 from botin.core.pricing.guess import Found, Guess
 from botin.core.pricing.pricemodel import PriceModel
 from botin.core.selling.costs import SaleCosts
-from botin.desk.buying.otherways import product_fade, weeks_since
 from botin.desk.fees import GradingTerms, all_terms, grading_terms, sale_costs, standards
 from botin.desk.grading.counts import qualities, returned_grades
+from botin.desk.pricing.fading import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
-from botin.store.copies.copies import get_copy, mine_present
 from botin.store.models import ProductRecord
 from botin.store.models_copies import (
-    CopyRecord,
     GradeCountRecord,
-    InspectionRecord,
     ReturnedRecord,
 )
 from botin.store.once import once
@@ -212,58 +208,3 @@ def flag_of(
         return verdict_of(j, card, version[2])[0].go.value if card else ""
 
     return bench.keep_small(("flag", key, version), judge)
-
-
-def read_inspection(text: str) -> Inspection:
-    """Read a stored inspection."""
-    values = json.loads(text)
-    return Inspection(**{**values, "marks": tuple(values.get("marks", ()))})
-
-
-def save_inspection(session: Session, bench: Workbench, copy_id: int, inspection: Inspection) -> None:
-    """Keep my look at a copy; a new look replaces the old one.
-
-    Raises
-    ------
-    NotFoundError
-        When the copy is not in the records any more.
-    """
-    copy = get_copy(session, copy_id)
-    row = session.scalar(select(InspectionRecord).where(InspectionRecord.copy_id == copy_id))
-    if row is None:
-        row = InspectionRecord(copy_id=copy_id, made_at=bench.now(), values="{}")
-        session.add(row)
-    names = ("centering", "corners", "edges", "surface", "front", "back")
-    row.card_id, row.parallel = copy.card_id or 0, copy.parallel
-    row.values, row.made_at = json.dumps({name: getattr(inspection, name) for name in names}), bench.now()
-    session.commit()
-
-
-def inspections(session: Session, card_id: int) -> dict[int, Inspection]:
-    """Return the looks at my copies of a card; marks noted before stand in for a missing one."""
-    ids = session.scalars(select(CopyRecord.id).where(CopyRecord.card_id == card_id, mine_present()).limit(MOST))
-    return looks_at(session, ids.all())
-
-
-MOST = 500
-"""Copies of one card whose looks are read."""
-
-
-def looks_at(session: Session, copies: Sequence[int]) -> dict[int, Inspection]:
-    """Return the looks at some copies; marks noted while opening stand in for a missing one and stay beside it."""
-    i, c = InspectionRecord, CopyRecord
-    rows = session.execute(
-        select(c.id, c.marks, i.values)
-        .outerjoin(i, i.copy_id == c.id)
-        .where(c.id.in_(list(copies)), (c.marks != "") | i.values.is_not(None))
-    )
-    looks = ((copy, _look_of(marks, values)) for copy, marks, values in rows)
-    return {copy: look for copy, look in looks if look is not None}
-
-
-def _look_of(marks: str, values: str | None) -> Inspection | None:
-    noted = noted_look(marks.split(";")) if marks else None
-    if values is None:
-        return noted
-    look, before = read_inspection(values), noted.marks if noted else ()
-    return replace(look, marks=tuple(dict.fromkeys((*before, *look.marks))))

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError, NotFoundError
@@ -16,26 +16,13 @@ from botin.desk.books.booking import book_back, book_sent, unbook_back, unbook_s
 from botin.desk.grading.returns import Back, note_return, read_grade
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
-from botin.store.copies.copies import copies_of_version, get_copy, is_elsewhere, is_mine, is_present, require_here
+from botin.store.copies.copies import copies_of_version, get_copy, require_here
+from botin.store.grading import Version
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, GradingCopyRecord, GradingOrderRecord, ReturnedRecord
 
-Version = tuple[int, str]
-"""A card's id and a finish."""
 Chosen = Version | int
 """What goes in an order: any copy of a version, or the copy of this id."""
-
-
-def out_counts(session: Session, *, still_out: bool = False) -> Counter[Version]:
-    """Count my copies that are out for grading by version, and those that have their grade unless ``still_out``."""
-    c = CopyRecord
-    away = is_elsewhere("out") if still_out else (c.state == "out") | (is_present() & (c.grade != ""))
-    found: Counter[Version] = Counter()
-    for card, parallel, count in session.execute(
-        select(c.card_id, c.parallel, func.count()).where(away, is_mine()).group_by(c.card_id, c.parallel)
-    ):
-        found[(card or 0, parallel)] = count
-    return found
 
 
 def send(

@@ -14,9 +14,9 @@ from botin.core.grading.forecast import chances_of
 from botin.core.grading.grades import GRADES, Grader, Quality
 from botin.core.grading.learning import Bin, brier, learn_grader, reliability
 from botin.desk.books.booking import book_belonging
-from botin.desk.copies.cardpage import find_card
-from botin.desk.flags.judging import inspections
+from botin.desk.catalog.cards import find_card
 from botin.desk.grading.counts import qualities, returned_grades
+from botin.desk.grading.inspections import inspections
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import get_copy, require_here

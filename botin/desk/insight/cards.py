@@ -15,7 +15,8 @@ from botin.core.insight.recap import Pulled
 from botin.core.money import Money
 from botin.core.pricing.pricemodel import PriceModel
 from botin.core.pricing.prices import Estimate, PriceRow
-from botin.desk.flags.judging import kept_verdict, looks_at
+from botin.desk.flags.judging import kept_verdict
+from botin.desk.grading.inspections import looks_at
 from botin.desk.pulled import pulled_copies
 from botin.desk.workbench import Workbench
 from botin.store.books import bases

@@ -11,7 +11,6 @@ from sqlalchemy.orm import Session
 from botin.core.books.posting import Account
 from botin.core.books.results import Result
 from botin.core.buying.boxvalue import LineValue, line_values, mean_value
-from botin.core.buying.cost import Cost
 from botin.core.catalog.hits import HitRule
 from botin.core.catalog.product import Product
 from botin.core.figure import Figure, Input
@@ -20,9 +19,10 @@ from botin.core.insight.recap import Pulled, Recap, Valued, recap
 from botin.core.money import Money
 from botin.core.odds.lines import BoxModel
 from botin.core.pricing.prices import PriceBook
-from botin.desk.flags.judging import kept_verdict, looks_at
+from botin.desk.flags.judging import kept_verdict
+from botin.desk.grading.inspections import looks_at
 from botin.desk.odds.learnedmodel import learned_model
-from botin.desk.opened import counted_base, opened_packs
+from botin.desk.opened import box_cost, counted_base, opened_packs
 from botin.desk.pulled import pulled_copies
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
@@ -62,12 +62,6 @@ class BoxRecap:
     books: Result
     here: int = 0
     by_rarity: bool = False
-
-
-def box_cost(box: BoxRecord) -> Cost:
-    """Return what was paid for a box."""
-    parts = (box.price_minor, box.shipping_minor, box.tax_minor)
-    return Cost(*(Money(minor, box.currency) for minor in parts))
 
 
 def box_recap(session: Session, bench: Workbench, box_id: int, *, by_rarity: bool = False) -> BoxRecap:

@@ -18,9 +18,8 @@ from botin.core.odds.packrates import LineKey
 from botin.core.opening.entrywords import Details
 from botin.core.opening.owed import EACH, EVENED, Owed, School, owed_lines
 from botin.core.opening.owedcase import owed_case
-from botin.desk.insight.recap import box_cost
 from botin.desk.odds.learnedmodel import learned_model
-from botin.desk.opened import counted_packs, packs_known
+from botin.desk.opened import box_cost, counted_packs, packs_known
 from botin.desk.pulled import pulled_copies
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench

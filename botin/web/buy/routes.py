@@ -24,8 +24,8 @@ from botin.desk.buying.prepared import prepared
 from botin.desk.buying.question import Question
 from botin.desk.fees import sale_costs
 from botin.desk.odds.learning import measured_repeats
-from botin.desk.pricing.prices import sealed_prices
 from botin.desk.pricing.rates import rate_on
+from botin.desk.pricing.sealedprices import sealed_prices
 from botin.desk.settings import load_settings
 from botin.store.models import ProductRecord
 from botin.store.pricing import add_prices

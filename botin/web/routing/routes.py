@@ -17,9 +17,9 @@ from botin.desk.buying.stillsealed import sealed_routes
 from botin.desk.fees import grading_terms
 from botin.desk.flags.board import SORTS, BoardFilter, choose, route_board
 from botin.desk.flags.everything import is_stale
+from botin.desk.flags.submission import best_mix
 from botin.desk.grading.orders import Chosen, Slab, grades_came_back, not_back, orders, send, take_back_order
 from botin.desk.grading.returns import calibration
-from botin.desk.grading.submission import best_mix
 from botin.desk.keeping import apart
 from botin.desk.keeping.apart import StoppedError
 from botin.store.copies.copies import copies_at_most

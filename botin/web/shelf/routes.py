@@ -13,7 +13,7 @@ from botin.desk.opening import boxedit
 from botin.desk.opening import rip as rip_desk
 from botin.desk.opening import shelf as desk
 from botin.desk.opening.boxedit import facts_of_box
-from botin.desk.pricing.prices import sealed_values
+from botin.desk.pricing.sealedprices import sealed_values
 from botin.desk.selling.sales import Deal, empty_sold, sell_empty, sell_sealed, undo_empty_sale, undo_sealed_sale
 from botin.desk.settings import load_settings
 from botin.store.catalog.history import history_of

@@ -15,9 +15,10 @@ from botin.core.flags.ways import Go
 from botin.core.grading.grades import Inspection
 from botin.core.grading.tierchoice import BARRED, TierChoice, TierTerms, choose_tiers, greedy
 from botin.desk.fees import GradingTerms
-from botin.desk.flags.judging import Judging, facts_of, kept_judging, looks_at
-from botin.desk.grading.orders import out_counts
+from botin.desk.flags.judging import Judging, facts_of, kept_judging
+from botin.desk.grading.inspections import looks_at
 from botin.desk.workbench import Workbench
+from botin.store.grading import out_counts
 from botin.store.models import CardRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, FlagRecord
 
