@@ -18,8 +18,8 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 TURNS, REPEATS = 4, 12
 PAGES = (
-    "/", "/recap/", "/recap/1", "/recap/1/cards", "/routes/", "/rip/19", "/buy/1?format=hobby&price=118", "/library/",
-    "/library/1", "/sets/board?part=1:base", "/prices/", "/prices/card/1", "/settings/", "/fees/", "/routes/grading",
+    "/", "/recap/", "/recap/1", "/recap/1/cards", "/flags/", "/rip/19", "/buy/1?format=hobby&price=118", "/library/",
+    "/library/1", "/sets/board?part=1:base", "/prices/", "/prices/card/1", "/settings/", "/fees/", "/flags/grading",
 )  # fmt: skip
 MAKE = """
 import sys

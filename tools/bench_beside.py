@@ -34,7 +34,7 @@ def beside(home: Path, show: Callable[..., None], size: str) -> None:
         quiet = [log_one(client, f"quiet-{place}", place) for place in range(100)]
         busy: list[float] = []
         for turn in range(ROUNDS):
-            client.post("/routes/again", {})
+            client.post("/flags/again", {})
             end = time.monotonic() + 2.0
             while time.monotonic() < end:
                 busy.append(log_one(client, f"busy-{turn}-{len(busy)}", len(busy)))
@@ -42,4 +42,4 @@ def beside(home: Path, show: Callable[..., None], size: str) -> None:
     finally:
         server.stop()
     show("logging over HTTP, p95", size, float(np.percentile(quiet[10:], 95)))
-    show("  while all routes are worked out, p95", size, float(np.percentile(busy, 95)), AIM)
+    show("  while all flags are worked out, p95", size, float(np.percentile(busy, 95)), AIM)

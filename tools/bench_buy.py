@@ -122,7 +122,7 @@ def routes(client: FlaskClient, bench: Workbench, show: Show) -> None:
         versions = judge_all(session, bench)
         show("all verdicts anew", f"{versions:,} v.", 1000 * (time.perf_counter() - start), 5_000.0)
     pages = [
-        best(partial(client.get, f"/routes/?sort={sort}&page={page}"), 1)
+        best(partial(client.get, f"/flags/?sort={sort}&page={page}"), 1)
         for sort in ("net", "margin")
         for page in range(1, 11)
     ]

@@ -69,12 +69,12 @@ def price(page: Page) -> None:
     page.goto("/prices/card/403?finish=halo")
 
 
-def route_board(page: Page) -> None:
-    page.goto("/routes/")
+def flag_board(page: Page) -> None:
+    page.goto("/flags/")
 
 
 def grading(page: Page) -> None:
-    page.goto("/routes/grading")
+    page.goto("/flags/grading")
 
 
 def fees(page: Page) -> None:
@@ -171,7 +171,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "sealed": sealed,
     "buy-dear": buy_dear,
     "price": price,
-    "route-board": route_board,
+    "route-board": flag_board,
     "grading": grading,
     "fees": fees,
     "rip": rip,

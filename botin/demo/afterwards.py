@@ -12,7 +12,7 @@ from botin.core.money import Money
 from botin.desk.books.accounts import Noted, take_back_entry, write_down
 from botin.desk.books.purchases import PAID, BoxLine, Order, arrive, boxes_of, place_order, read_single, send_off
 from botin.desk.catalog.library import find_product
-from botin.desk.fees import GRADING, LIMITS, SELLING, grading_terms, save_terms
+from botin.desk.fees import GRADING, LIMITS, SELLING, grading_fees, save_terms
 from botin.desk.flags.submission import best_mix
 from botin.desk.grading.inspections import save_inspection
 from botin.desk.grading.orders import came_back, orders, send
@@ -91,7 +91,7 @@ GRADES = ("10", "9", "10", "8", "9", "9", "10", "9", "8", "9")
 
 def order_back(session: Session, bench: Workbench) -> None:
     """Send ten cards that had been looked at, and take their grades in, so that there are forecasts to judge."""
-    tier = grading_terms(session, bench.today()).costs.tiers[1]
+    tier = grading_fees(session, bench.today()).costs.tiers[1]
     v = FlagRecord
     rows = session.execute(select(v.card_id, v.parallel).where(v.go == "sell now").order_by(v.net.desc()).offset(10))
     versions = [(card, parallel) for card, parallel in rows.fetchmany(len(GRADES))]
@@ -105,7 +105,7 @@ def order_back(session: Session, bench: Workbench) -> None:
 
 def order_out(session: Session, bench: Workbench) -> None:
     """Send the best candidates of one tier to a house: the demo's grading order that is out."""
-    terms = grading_terms(session, bench.today())
+    terms = grading_fees(session, bench.today())
     mix = best_mix(session, bench, terms, None)
     for tier in terms.costs.tiers:
         rows = mix.parcels.get(tier.label) or mix.parcels.get(f"{tier.label}, signed")

@@ -37,14 +37,14 @@ class Kept:
 
 def in_force(session: Session, kind: str, day: date) -> Kept:
     """Return the terms of a kind on a day, as typed."""
-    rows = [(since, body) for of, since, body in all_terms(session) if of == kind and since <= day]
+    rows = [(since, body) for of, since, body in all_fees(session) if of == kind and since <= day]
     if not rows:
         return Kept({}, None)
     since, body = max(rows)
     return Kept({name: str(value) for name, value in json.loads(body).items()}, since)
 
 
-def all_terms(session: Session) -> list[tuple[str, date, str]]:
+def all_fees(session: Session) -> list[tuple[str, date, str]]:
     """Return kind, first day and text of all terms that were ever written down: there are few."""
     t = TermsRecord
 
@@ -83,7 +83,7 @@ def save_terms(session: Session, kind: str, valid_from: date, body: Mapping[str,
 
 
 @dataclass(frozen=True, slots=True)
-class GradingTerms:
+class GradingFees:
     """The grading terms as typed, and as costs; ``valid_from`` is None for the example."""
 
     tiers: str
@@ -101,7 +101,7 @@ class GradingTerms:
         return tuple(dict.fromkeys(tier.house for tier in self.costs.tiers))
 
 
-def grading_terms(session: Session, day: date) -> GradingTerms:
+def grading_fees(session: Session, day: date) -> GradingFees:
     """Return the grading terms in force on a day; before any were written, the example."""
     kept = in_force(session, GRADING, day)
     text = kept.body.get("tiers", TIERS_EXAMPLE)
@@ -109,7 +109,7 @@ def grading_terms(session: Session, day: date) -> GradingTerms:
     shipping, membership, insured, monthly, number = (float(kept.body.get(name, usual[name])) for name in usual)
     together = max(1, int(number))
     costs = GradingCosts(read_tiers(text), shipping, insured, together, membership, monthly)
-    return GradingTerms(text, shipping, together, membership, insured, monthly, kept.since, costs)
+    return GradingFees(text, shipping, together, membership, insured, monthly, kept.since, costs)
 
 
 @dataclass(frozen=True, slots=True)

@@ -70,6 +70,7 @@ def _register(app: Flask) -> None:
     from botin.web.buy.routes import buy  # noqa: PLC0415
     from botin.web.cards.routes import cards  # noqa: PLC0415
     from botin.web.fees.routes import fees  # noqa: PLC0415
+    from botin.web.flags.routes import flags  # noqa: PLC0415
     from botin.web.keeping.routes import keeping  # noqa: PLC0415
     from botin.web.library.drafts import drafts  # noqa: PLC0415
     from botin.web.library.routes import library  # noqa: PLC0415
@@ -80,13 +81,12 @@ def _register(app: Flask) -> None:
     from botin.web.rip.beside import openings, putaway, sealed  # noqa: PLC0415
     from botin.web.rip.editing import edit  # noqa: PLC0415
     from botin.web.rip.routes import rip  # noqa: PLC0415
-    from botin.web.routing.routes import routing  # noqa: PLC0415
     from botin.web.sets.routes import sets  # noqa: PLC0415
     from botin.web.settings.routes import settings  # noqa: PLC0415
     from botin.web.shelf.routes import shelf  # noqa: PLC0415
     from botin.web.today.routes import today_desk  # noqa: PLC0415
 
-    work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, prices, routing)
+    work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, prices, flags)
     for blueprint in (
         *work,
         today_desk,

@@ -12,7 +12,7 @@ from sqlalchemy import Connection, event, func, select
 from sqlalchemy.orm import Session
 
 from botin.desk.flags.board import waiting
-from botin.desk.flags.judging import flag_of, judging_key
+from botin.desk.flags.judging import flag_of, inputs_key
 from botin.desk.odds.learning import usual_slots
 from botin.desk.opening.editing import other_products
 from botin.desk.troubles import Trouble
@@ -75,7 +75,7 @@ def slot_flag(row: PullRow) -> str:
     known: dict[int, tuple[ProductRecord, Hashable]] = g.setdefault("flag_keys", {})
     if row.product_id not in known:
         record = bench().record(session(), row.product_id)
-        known[row.product_id] = (record, judging_key(session(), bench(), record))
+        known[row.product_id] = (record, inputs_key(session(), bench(), record))
     record, key = known[row.product_id]
     return flag_of(session(), bench(), record, (row.section, row.number, row.parallel), key)
 

@@ -41,7 +41,7 @@ def test_the_answer_is_the_same_and_its_progress_is_told(apart: Workbench, sessi
     here = routes(session)
     session.execute(delete(FlagRecord))
     session.commit()
-    job = Job("k", "Working out the routes")
+    job = Job("k", "Working out the flags")
     assert run(apart, job, "judge", {}, large=True) == count > 100
     session.expire_all()
     assert routes(session) == here

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import OddsRow
 from botin.core.counts import learned_law
-from botin.desk.buying.prepared import How, prepared
+from botin.desk.buying.prepared import Valuation, prepared
 from botin.desk.odds.learnedmodel import learned_model, whole_counts
 from botin.desk.odds.learning import learned, measured_lines
 from botin.desk.opened import opened_packs
@@ -91,7 +91,7 @@ def test_the_buy_desk_weighs_the_same_mixture_unless_the_print_alone_is_asked_fo
 ) -> None:
     for _ in range(6):
         add_box(session, record, 2)
-    ready = prepared(session, bench, record, How("hobby", measured=measured), load_settings(session))
+    ready = prepared(session, bench, record, Valuation("hobby", measured=measured), load_settings(session))
     law = next(line.line.law for line in ready.box.lines if line.line.section.key == "signed")
     assert law is not None
     assert law.pmf()[0] == pytest.approx(0.0 if measured else 0.0677, abs=1e-3)

@@ -18,7 +18,7 @@ from botin.desk.books.budget import month_of
 from botin.desk.buying.answer import buy_page, read_chase
 from botin.desk.buying.decisions import decisions, mark_seen, save_decision, seen_list
 from botin.desk.buying.myboxes import my_boxes
-from botin.desk.buying.prepared import How, prepared, repeats_of
+from botin.desk.buying.prepared import Valuation, prepared, repeats_of
 from botin.desk.buying.question import Question
 from botin.desk.insight.recap import box_recap
 from botin.desk.odds.learning import measured_repeats, usual_slots
@@ -57,8 +57,8 @@ def test_a_dearer_box_pays_less_often_and_the_curve_is_kept(session: Session, be
     chances = [page.evidence.pays for page in pages]
     assert chances == sorted(chances, reverse=True)
     settings = load_settings(session)
-    ready = prepared(session, bench, record, How("hobby"), settings)
-    assert ready is prepared(session, bench, record, How("hobby"), settings)
+    ready = prepared(session, bench, record, Valuation("hobby"), settings)
+    assert ready is prepared(session, bench, record, Valuation("hobby"), settings)
     assert ready.curve(100.0) is ready.curve(110.0)
 
 

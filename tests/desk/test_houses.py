@@ -12,10 +12,10 @@ from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card, Format, Kind, Product, Section
 from botin.core.grading.grades import Grader, Inspection
-from botin.desk.buying.stillsealed import sealed_routes
+from botin.desk.buying.stillsealed import sealed_ways
 from botin.desk.fees import GRADING, save_terms
-from botin.desk.flags.board import BoardFilter, choose, own_routes, route_board, waiting
-from botin.desk.flags.judging import judging, kept_judging
+from botin.desk.flags.board import BoardFilter, choose, flag_board, own_routes, waiting
+from botin.desk.flags.judging import judging, kept_inputs
 from botin.desk.grading.counts import ENOUGH, gem_terms, qualities
 from botin.desk.pricing.prices import type_comps
 from botin.desk.settings import load_settings
@@ -47,15 +47,15 @@ def test_a_house_learns_from_its_own_returns_only(session: Session, bench: Workb
 
 def test_what_a_verdict_rests_on_is_made_once_until_it_changes(session: Session, bench: Workbench) -> None:
     record = bench.record(session, 1)
-    first = kept_judging(session, bench, record)
-    assert kept_judging(session, bench, record) is first
+    first = kept_inputs(session, bench, record)
+    assert kept_inputs(session, bench, record) is first
     save_terms(session, GRADING, TODAY, {"tiers": "only; 30"})
-    second = kept_judging(session, bench, record)
+    second = kept_inputs(session, bench, record)
     assert second is not first
     assert [tier.label for tier in second.terms.costs.tiers] == ["only"]
     session.execute(delete(ReturnedRecord))
     session.commit()
-    assert kept_judging(session, bench, record).grader.returns == 0
+    assert kept_inputs(session, bench, record).grader.returns == 0
 
 
 def test_the_gem_share_comes_from_the_counts_of_the_product(session: Session, bench: Workbench) -> None:
@@ -81,7 +81,7 @@ def test_the_scorecard_says_whose_gem_share_it_is(client: FlaskClient) -> None:
 
 
 def test_sealed_boxes_are_routes_of_the_board(session: Session, bench: Workbench) -> None:
-    rows = {(row.product_id, row.format_key): row for row in sealed_routes(session, bench)}
+    rows = {(row.product_id, row.format_key): row for row in sealed_ways(session, bench)}
     sealed = session.scalars(select(BoxRecord).where(BoxRecord.state == "sealed")).all()
     assert sum(row.boxes for row in rows.values()) == len(sealed)
     mail = next(row for row in rows.values() if row.product == "Corner House Mail Box")
@@ -90,7 +90,7 @@ def test_sealed_boxes_are_routes_of_the_board(session: Session, bench: Workbench
     assert hobby.sold is not None
     assert hobby.go == ("sell sealed" if hobby.sold > hobby.ripped else "rip")
     type_comps(session, bench, bench.record(session, 1), "sealed hobby 900 910 905 900 905 910 900 905")
-    again = next(row for row in sealed_routes(session, bench) if row.format_key == "hobby")
+    again = next(row for row in sealed_ways(session, bench) if row.format_key == "hobby")
     assert again.go == "sell sealed"
 
 
@@ -115,13 +115,13 @@ def yen(session: Session, net: int) -> FlagRecord:
 def test_the_board_counts_each_currency_by_its_own_units(session: Session, client: FlaskClient) -> None:
     """ISO 4217: 1,200 yen are 1,200 minor units; “nets at least 500” means 500 yen, and 500.00 euro."""
     row = yen(session, 1_200)
-    shown = route_board(session, BoardFilter(least=500.0)).rows
+    shown = flag_board(session, BoardFilter(least=500.0)).rows
     assert row.id in {one.id for one, *_ in shown}
     assert all(one.net >= (500 if code == "JPY" else 50_000) for one, _, _, code, _ in shown)
-    totals = {(word, code): net for word, code, _, _, net in route_board(session, BoardFilter()).totals}
+    totals = {(word, code): net for word, code, _, _, net in flag_board(session, BoardFilter()).totals}
     assert totals[("sell now", "JPY")] == 2_400
     assert ("sell now", "EUR") in totals
-    assert "¥2,400" in client.get("/routes/").text
+    assert "¥2,400" in client.get("/flags/").text
 
 
 def test_what_the_user_chose_no_longer_waits(session: Session) -> None:

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.flags.ways import Tier
 from botin.desk.copies.setboard import board
-from botin.desk.fees import grading_terms
+from botin.desk.fees import grading_fees
 from botin.desk.flags.board import waiting
 from botin.desk.flags.submission import best_mix
 from botin.desk.grading import orders
@@ -96,10 +96,10 @@ def test_an_order_that_was_not_sent_is_taken_back(session: Session, bench: Workb
 
 
 def test_what_is_out_is_no_candidate_and_marked_on_the_board(session: Session, bench: Workbench) -> None:
-    before = best_mix(session, bench, grading_terms(session, TODAY), None)
+    before = best_mix(session, bench, grading_fees(session, TODAY), None)
     one = before.candidates[0]
     orders.send(session, bench, "o1", TIER, TODAY, [(one.card_id, one.parallel)])
-    after = best_mix(session, bench, grading_terms(session, TODAY), None)
+    after = best_mix(session, bench, grading_fees(session, TODAY), None)
     assert waiting(session) <= len({(row.card_id, row.parallel) for row in before.candidates})
     mine = [(row.card_id, row.parallel) for row in after.candidates]
     count = sum((row.card_id, row.parallel) == (one.card_id, one.parallel) for row in before.candidates)
@@ -115,7 +115,7 @@ def test_what_is_out_is_no_candidate_and_marked_on_the_board(session: Session, b
 
 
 def test_signed_cards_go_in_orders_of_their_own(session: Session, bench: Workbench) -> None:
-    mix = best_mix(session, bench, grading_terms(session, TODAY), None)
+    mix = best_mix(session, bench, grading_fees(session, TODAY), None)
     for tier, rows in mix.parcels.items():
         assert {one.signed for one, _ in rows} == {tier.endswith(", signed")}
     assert mix.best.gain >= mix.by_hand.gain - 1e-6
@@ -129,21 +129,21 @@ def test_orders_by_the_page(client: FlaskClient, session: Session, bench: Workbe
         "tier": "House B value",
         "copy": f"{version[0]}:{version[1]}",
     }
-    assert "due about" in client.post("/routes/grading/send", data=fields, follow_redirects=True).text
+    assert "due about" in client.post("/flags/grading/send", data=fields, follow_redirects=True).text
     assert (
         "not among your tiers"
-        in client.post("/routes/grading/send", data={**fields, "tier": "x"}, follow_redirects=True).text
+        in client.post("/flags/grading/send", data={**fields, "tier": "x"}, follow_redirects=True).text
     )
     bad = client.post(
-        "/routes/grading/send", data={**fields, "client_key": "p2", "sent_on": "soon"}, follow_redirects=True
+        "/flags/grading/send", data={**fields, "client_key": "p2", "sent_on": "soon"}, follow_redirects=True
     )
     assert "is no day" in bad.text
     order = next(row for row in orders.orders(session) if row.record.client_key == "p1")
     back = {"csrf_token": fields["csrf_token"], f"grade-{order.copies[0].id}": "none"}
-    assert "1 came back" in client.post("/routes/grading/back", data=back, follow_redirects=True).text
+    assert "1 came back" in client.post("/flags/grading/back", data=back, follow_redirects=True).text
     assert (
         "Fill in a grade"
-        in client.post("/routes/grading/back", data={"csrf_token": fields["csrf_token"]}, follow_redirects=True).text
+        in client.post("/flags/grading/back", data={"csrf_token": fields["csrf_token"]}, follow_redirects=True).text
     )
     undo = {"csrf_token": fields["csrf_token"], "undo": str(order.record.id)}
-    assert "it was sent" in client.post("/routes/grading/back", data=undo, follow_redirects=True).text
+    assert "it was sent" in client.post("/flags/grading/back", data=undo, follow_redirects=True).text

@@ -13,9 +13,9 @@ from botin.core.flags.ways import Go
 from botin.core.odds.printrun import FormatRun, Interval, PrintRun
 from botin.core.pricing.prices import PriceRow
 from botin.desk.boxlogs import BoxLog
-from botin.desk.buying.prepared import How, prepared
+from botin.desk.buying.prepared import Valuation, prepared
 from botin.desk.catalog.productpage import printed_run
-from botin.desk.fees import grading_terms
+from botin.desk.fees import grading_fees
 from botin.desk.flags.pricepage import price_page
 from botin.desk.grading.orders import send
 from botin.desk.insight.aftermath import closed_boxes, not_closed, period
@@ -50,7 +50,7 @@ def test_a_purchase_is_what_was_bought_on_one_day(session: Session, bench: Workb
     assert [box.id for box in not_closed(session, half.bought_on)] == [half.id]
 
 
-def grading_fees(session: Session, copies: list[int]) -> list[int]:
+def booked_fees(session: Session, copies: list[int]) -> list[int]:
     """What grading added to the cost of copies."""
     p, t = PostingRecord, TransactionRecord
     rows = select(p.minor).join(t, t.id == p.transaction_id).where(t.kind == "grading", p.copy_id.in_(copies))
@@ -69,7 +69,7 @@ def test_every_card_of_a_box_with_worth_cost_and_route(
     as_raw = sum(one.estimate.amount for one in whole.recap.best if one.pulled.id in graded)
     assert sum(prices) - sum(graded.values()) + as_raw == pytest.approx(whole.recap.value.value) == sum(raw)
     paid = found.box.price_minor + found.box.shipping_minor + found.box.tax_minor
-    fees = sum(fee for fee in grading_fees(session, [one.row.copy_id for one in found.rows]))
+    fees = sum(fee for fee in booked_fees(session, [one.row.copy_id for one in found.rows]))
     assert sum(one.cost.minor for one in found.rows if one.cost) == paid + fees
     assert {one.go for one in found.rows} <= {go.value for go in Go}
     page = client.get("/recap/1/cards").text
@@ -119,7 +119,7 @@ def test_worth_at_opening_by_the_sales_until_then(session: Session, bench: Workb
 def test_copies_sent_for_grading_show_on_the_recap(session: Session, bench: Workbench) -> None:
     pull = session.scalars(select(PullRecord).where(PullRecord.box_id == 2, PullRecord.card_id.is_not(None))).first()
     assert pull is not None
-    tier = grading_terms(session, TODAY).costs.tiers[0]
+    tier = grading_fees(session, TODAY).costs.tiers[0]
     before = graded_since(session, 2)[0]
     same = select(PullRecord.id).where(PullRecord.card_id == pull.card_id, PullRecord.parallel == pull.parallel)
     count = len(session.scalars(same).all())
@@ -136,9 +136,9 @@ def test_the_buy_desk_reckons_with_what_the_boxes_held(
     assert lines
     assert measured_lines(session, bench, record, "blaster") == {}
     settings = load_settings(session)
-    printed = prepared(session, bench, record, How("hobby"), settings)
-    measured = prepared(session, bench, record, How("hobby", measured=True), settings)
-    assert measured is prepared(session, bench, record, How("hobby", measured=True), settings)
+    printed = prepared(session, bench, record, Valuation("hobby"), settings)
+    measured = prepared(session, bench, record, Valuation("hobby", measured=True), settings)
+    assert measured is prepared(session, bench, record, Valuation("hobby", measured=True), settings)
     for old, new in zip(printed.box.model.lines, measured.box.model.lines, strict=True):
         if new.key in lines and lines[new.key].contradicts and not new.promise and old.law is not None:
             assert new.expected == pytest.approx(lines[new.key].average.mean)

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.flags.ways import Go
 from botin.core.money import Money
-from botin.desk.fees import GRADING, SELLING, grading_terms, save_terms, selling_table, standards, versions
+from botin.desk.fees import GRADING, SELLING, grading_fees, save_terms, selling_table, standards, versions
 from botin.desk.flags.everything import is_stale, judge_all
 from botin.desk.flags.pricepage import price_page
 from botin.desk.pricing.files import import_prices
@@ -38,9 +38,9 @@ def token(client: FlaskClient, path: str = "/fees/") -> str:
 def test_terms_are_versioned_by_their_day(session: Session) -> None:
     save_terms(session, GRADING, date(2026, 6, 20), {"tiers": "only; 30", "shipping": 10.0})
     save_terms(session, GRADING, date(2026, 10, 1), {"tiers": "only; 35"})
-    assert grading_terms(session, date(2020, 1, 1)).valid_from is None
-    assert grading_terms(session, date(2026, 7, 1)).costs.tiers[0].fee == 30
-    assert grading_terms(session, TODAY).costs.tiers[0].fee == 35
+    assert grading_fees(session, date(2020, 1, 1)).valid_from is None
+    assert grading_fees(session, date(2026, 7, 1)).costs.tiers[0].fee == 30
+    assert grading_fees(session, TODAY).costs.tiers[0].fee == 35
     assert list(versions(session, GRADING))[:2] == [date(2026, 10, 1), date(2026, 6, 20)]
     with pytest.raises(TermsError):
         save_terms(session, SELLING, TODAY, {"channels": "listing; 12", "postage": "nothing"})
@@ -118,7 +118,7 @@ def test_prices_csv_comes_back_as_it_went(client: FlaskClient, session: Session,
     )
     data = {"csrf_token": token(client), "file": (io.BytesIO(extra), "prices.csv")}
     answer = client.post("/prices/1/prices.csv", data=data)
-    assert "/routes/" in answer.location  # the routes are worked out anew, with progress shown
+    assert "/flags/" in answer.location  # the routes are worked out anew, with progress shown
     said = ""
     for _ in range(300):
         seen = client.get(answer.location)
@@ -188,6 +188,6 @@ def test_averages_are_reckoned_by_what_the_boxes_taught_unless_one_says_how(clie
 def test_without_any_tier_nothing_is_sent_and_every_page_answers(client: FlaskClient, session: Session) -> None:
     """All houses struck out of the table: the copies stay home, and no page breaks."""
     save_terms(session, GRADING, TODAY, {"tiers": ""})
-    assert grading_terms(session, TODAY).costs.tiers == ()
-    for path in ("/routes/grading", "/routes/", "/fees/", "/buy/1?format=hobby&price=118", "/recap/1/cards"):
+    assert grading_fees(session, TODAY).costs.tiers == ()
+    for path in ("/flags/grading", "/flags/", "/fees/", "/buy/1?format=hobby&price=118", "/recap/1/cards"):
         assert client.get(path).status_code == 200, path

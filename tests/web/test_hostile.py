@@ -42,7 +42,7 @@ def test_what_is_typed_is_shown_as_it_was_typed_and_never_run(client: FlaskClien
         for entry in (f'+ rider note:"x" {word}', f'12 "{word}"'):
             fields = {"csrf_token": key, "entry": entry, "pack": str(place + 1), "client_key": f"h{entry}"[:60]}
             client.post("/rip/4/log", data=fields)
-    for page in ("/rip/4", *(f"/library/?q={word}" for word in WORDS), *(f"/routes/?q={word}" for word in WORDS)):
+    for page in ("/rip/4", *(f"/library/?q={word}" for word in WORDS), *(f"/flags/?q={word}" for word in WORDS)):
         answer = client.get(page)
         assert answer.status_code == 200
         assert "<script>alert" not in answer.text

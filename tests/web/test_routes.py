@@ -14,8 +14,8 @@ from sqlalchemy.orm import Session
 from botin.core.flags.ways import Go
 from botin.core.pricing.compline import CompLineError, read_comp_line
 from botin.core.pricing.prices import PriceKind
-from botin.desk.fees import grading_terms
-from botin.desk.flags.board import BoardFilter, route_board
+from botin.desk.fees import grading_fees
+from botin.desk.flags.board import BoardFilter, flag_board
 from botin.desk.flags.everything import judge_all, owned_versions, single_copies
 from botin.desk.flags.pricepage import price_page
 from botin.desk.flags.submission import best_mix
@@ -149,10 +149,10 @@ def test_the_board_covers_every_version_that_is_here(session: Session, bench: Wo
     products = range(1, 7)
     owned = sum(len(owned_versions(session, one)) + len(single_copies(session, one)) for one in products)
     assert count == owned == session.scalar(select(func.count()).select_from(FlagRecord))
-    board = route_board(session, BoardFilter())
+    board = flag_board(session, BoardFilter())
     assert board.versions == count
     assert [row.net for row, *_ in board.rows] == sorted((row.net for row, *_ in board.rows), reverse=True)
-    sell = route_board(session, BoardFilter(go="sell now", least=2.0, sort="price"))
+    sell = flag_board(session, BoardFilter(go="sell now", least=2.0, sort="price"))
     assert all(row.go == "sell now" and row.net >= 200 for row, *_ in sell.rows)
     assert BoardFilter(go="grade", unsure=True).describe() == "grade, whose verdict is not sure, by what it nets"
 
@@ -160,11 +160,11 @@ def test_the_board_covers_every_version_that_is_here(session: Session, bench: Wo
 def test_my_own_route_stays_when_all_are_worked_out_anew(client: FlaskClient, session: Session) -> None:
     row = session.scalars(select(FlagRecord).limit(1)).one()
     key = (row.card_id, row.parallel)
-    fields = {"csrf_token": token(client, "/routes/"), "row": str(row.id), "go": "keep"}
-    assert client.post("/routes/choose?sort=net", data=fields).status_code == 303
-    assert "Tick some rows" in client.post("/routes/choose", data={**fields, "row": "x"}, follow_redirects=True).text
-    assert "is no route" in client.post("/routes/choose", data={**fields, "go": "burn"}, follow_redirects=True).text
-    client.post("/routes/again", data=fields)
+    fields = {"csrf_token": token(client, "/flags/"), "row": str(row.id), "go": "keep"}
+    assert client.post("/flags/choose?sort=net", data=fields).status_code == 303
+    assert "Tick some rows" in client.post("/flags/choose", data={**fields, "row": "x"}, follow_redirects=True).text
+    assert "is no flag" in client.post("/flags/choose", data={**fields, "go": "burn"}, follow_redirects=True).text
+    client.post("/flags/again", data=fields)
     session.expire_all()
     again = session.scalars(
         select(FlagRecord).where(FlagRecord.card_id == key[0], FlagRecord.parallel == key[1])
@@ -193,9 +193,9 @@ def test_a_hit_at_the_rip_desk_says_where_it_should_go(client: FlaskClient) -> N
 
 
 def test_the_best_mix_is_never_worse_than_by_hand(session: Session, bench: Workbench) -> None:
-    mix = best_mix(session, bench, grading_terms(session, TODAY), None)
+    mix = best_mix(session, bench, grading_fees(session, TODAY), None)
     assert mix.best.gain >= mix.by_hand.gain - 1e-6
-    poor = best_mix(session, bench, grading_terms(session, TODAY), 60.0)
+    poor = best_mix(session, bench, grading_fees(session, TODAY), 60.0)
     assert poor.best.spent <= 60.0 + 1e-6
     assert len(returned_grades(session)) == 10
     assert returned_grades(session, "House B") == []
@@ -204,10 +204,10 @@ def test_the_best_mix_is_never_worse_than_by_hand(session: Session, bench: Workb
 @pytest.mark.parametrize(
     "path",
     [
-        "/routes/",
-        "/routes/?go=bulk&page=2&q=a",
-        "/routes/?go=nonsense&sort=none",
-        "/routes/grading?cash=50",
+        "/flags/",
+        "/flags/?go=bulk&page=2&q=a",
+        "/flags/?go=nonsense&sort=none",
+        "/flags/grading?cash=50",
         "/prices/",
         "/prices/card/380?finish=slate",
     ],
@@ -235,7 +235,7 @@ def test_returned_grades_teach_and_are_held_against_the_forecast(client: FlaskCl
     assert found.count == 12
     assert found.grader.bias < before.grader.bias
     assert found.brier is not None
-    assert "Brier score" in client.get("/routes/grading").text
+    assert "Brier score" in client.get("/flags/grading").text
 
 
 def test_sealed_prices_and_flags_are_shown_where_they_help(client: FlaskClient) -> None:
@@ -243,21 +243,21 @@ def test_sealed_prices_and_flags_are_shown_where_they_help(client: FlaskClient) 
     client.post("/prices/", data=fields)
     assert "selling it unopened nets" in client.get("/buy/1?format=hobby&price=100").text
     assert 'class="verdict v-' in client.get("/recap/1").text
-    board = client.get("/routes/").text
+    board = client.get("/flags/").text
     assert "Still sealed" in board
     assert re.search(r"<td>(sell sealed|rip)</td>", board)
     assert "no sealed price" in board
     sealed = re.findall(r"sells sealed for <b>€(\d+\.\d\d)</b>", client.get("/").text)
     assert any(118 <= float(amount) <= 152 for amount in sealed)
-    assert "Prices, checklists or copies changed" in client.get("/routes/").text
-    answer = client.post("/routes/again", data=fields)
+    assert "Prices, checklists or copies changed" in client.get("/flags/").text
+    answer = client.post("/flags/again", data=fields)
     for _ in range(200):
-        if answer.location.endswith("/routes/"):
+        if answer.location.endswith("/flags/"):
             break
         time.sleep(0.1)
         seen = client.get(answer.location)
         answer = answer if seen.status_code == 200 else seen
-    assert "Prices, checklists or copies changed" not in client.get("/routes/").text
+    assert "Prices, checklists or copies changed" not in client.get("/flags/").text
     assert "cell-route" in client.get("/sets/board?part=1:signed").text
 
 

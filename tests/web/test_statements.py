@@ -13,7 +13,7 @@ from botin.desk.workbench import Workbench
 MOST = 15
 
 
-@pytest.mark.parametrize("path", ["/", "/recap/", "/recap/1", "/recap/1/cards", "/routes/", "/books/", "/people/"])
+@pytest.mark.parametrize("path", ["/", "/recap/", "/recap/1", "/recap/1/cards", "/flags/", "/books/", "/people/"])
 def test_a_page_asks_little(path: str, client: FlaskClient, bench: Workbench) -> None:
     """Counted once what is kept ready is there, as for everyone but the first who looks."""
     assert client.get(path).status_code == 200

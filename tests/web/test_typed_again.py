@@ -86,7 +86,7 @@ def test_a_sale_that_cannot_be_stored_is_kept_as_typed(client: FlaskClient, sess
 def test_grades_of_an_order_are_kept_as_typed(client: FlaskClient, session: Session) -> None:
     first, second = (copy.id for copy in orders.orders(session)[0].copies[:2])
     fields = {"csrf_token": token(client), f"grade-{first}": "9.5", f"grade-{second}": "eleven"}
-    page = client.post("/routes/grading/back", data=fields, follow_redirects=True).text
+    page = client.post("/flags/grading/back", data=fields, follow_redirects=True).text
     assert "“eleven” is no grade" in page
     assert re.search(rf'name="grade-{first}"[^>]*value="9.5"', page)
     assert re.search(rf'name="grade-{second}"[^>]*value="eleven"', page)

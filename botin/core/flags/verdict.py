@@ -128,7 +128,7 @@ def _reason(
 ) -> str:
     against = f", {second.label} {second.mean:.2f}" if second else ""
     if go is Go.KEEP:
-        return f"it is in your collection; its best route would net {best.mean:.2f} ({best.go.value})"
+        return f"it is in your collection; its best way would net {best.mean:.2f} ({best.go.value})"
     if go is Go.PRICE:
         return _priceless(copy, best)
     if go is Go.LOOK:

@@ -21,7 +21,7 @@ Grammar (words in any order after the number they belong to)::
     12 @mira          whose it is
     12 "a note"       a note, at the end
     12 code:AB-1 by:2027-05-31    a redemption: its code, and when it expires
-    + gold rider 3/9  not on the checklist: logged as it is
+    + gold 3/9  not on the checklist: logged as it is
 """
 
 from __future__ import annotations

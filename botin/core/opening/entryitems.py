@@ -99,7 +99,7 @@ def unlisted(text: str, note: str) -> Entry:
     """Take a card that is not on the checklist as it is typed; a serial in it is read."""
     typed = " ".join(text.split())[:200]
     if not typed:
-        return Entry((), (Problem("+", "Write what the card is behind the +, like + gold rider 3/9."),))
+        return Entry((), (Problem("+", "Write what the card is behind the +, like + gold 3/9."),))
     serial = SERIAL.search(typed)
     details = Details(note=note)
     if serial is None or not 1 <= int(serial[1]) <= int(serial[2]):

@@ -80,7 +80,7 @@ class Prepared:
 
 
 @dataclass(frozen=True, slots=True)
-class How:
+class Valuation:
     """The choices that change what a format is worth."""
 
     format: str
@@ -121,7 +121,9 @@ def _all_seen(session: Session) -> dict[int, dict[tuple[str, str, str], int]]:
     return found
 
 
-def prepared(session: Session, bench: Workbench, record: ProductRecord, how: How, settings: Settings) -> Prepared:
+def prepared(
+    session: Session, bench: Workbench, record: ProductRecord, how: Valuation, settings: Settings
+) -> Prepared:
     """Return a format ready for questions; kept until the product, its prices or the settings change."""
     seen = seen_copies(session, record.id)
     costs = replace(sale_costs(session, bench.today(), settings), places=exponent(record.currency))

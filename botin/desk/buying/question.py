@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from botin.core.buying.boxcosts import Price
 from botin.core.odds.lines import LEARNED
-from botin.desk.buying.prepared import How
+from botin.desk.buying.prepared import Valuation
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,7 @@ class Question:
     notes: dict[str, str] = field(default_factory=dict)
     price_by: str = ""
 
-    def how(self, format_key: str = "", *, graded: bool = False, net: bool = False) -> How:
+    def how(self, format_key: str = "", *, graded: bool = False, net: bool = False) -> Valuation:
         """Return the choices that change what a format is worth."""
         sold = self.net or graded or net
-        return How(format_key or self.format, sold, graded, self.repeats, self.seeding, self.measured)
+        return Valuation(format_key or self.format, sold, graded, self.repeats, self.seeding, self.measured)

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from botin.core.money import Money, exponent
 from botin.core.pricing.priced import mean_of
-from botin.desk.buying.prepared import How, prepared
+from botin.desk.buying.prepared import Valuation, prepared
 from botin.desk.fees import sale_costs
 from botin.desk.pricing.sealedprices import sealed_values
 from botin.desk.settings import load_settings
@@ -52,7 +52,7 @@ class SealedRoute:
         return "sell sealed" if self.sold > self.ripped else "rip"
 
 
-def sealed_routes(session: Session, bench: Workbench) -> tuple[SealedRoute, ...]:
+def sealed_ways(session: Session, bench: Workbench) -> tuple[SealedRoute, ...]:
     """Work out the routes of all sealed boxes, format by format."""
     boxes = session.scalars(
         select(BoxRecord)
@@ -69,7 +69,7 @@ def sealed_routes(session: Session, bench: Workbench) -> tuple[SealedRoute, ...]
 
     def route(some: list[BoxRecord]) -> SealedRoute:
         fmt = some[0].format
-        ready = prepared(session, bench, fmt.product, How(fmt.key, net=True), settings)
+        ready = prepared(session, bench, fmt.product, Valuation(fmt.key, net=True), settings)
         estimate = sales.get((fmt.product.id, fmt.key))
         return _route(
             some,

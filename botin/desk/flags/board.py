@@ -1,4 +1,4 @@
-"""The route board: filter and sort as one object, in SQL and in words; the user's own routes."""
+"""The flag board: filter and sort as one object, in SQL and in words; the user's own routes."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from botin.store.models_copies import CopyRecord, FlagRecord
 
 @dataclass(frozen=True, slots=True)
 class BoardFilter:
-    """What the route board shows: filter and sort as one object, in SQL and in words."""
+    """What the flag board shows: filter and sort as one object, in SQL and in words."""
 
     go: str = ""
     product_id: int = 0
@@ -33,7 +33,7 @@ class BoardFilter:
 
     def describe(self) -> str:
         """Return the filter in words."""
-        parts = [self.go or "all routes"]
+        parts = [self.go or "all flags"]
         parts += [f"named “{self.words}”"] if self.words else []
         parts += [f"netting {self.least:g} or more"] if self.least else []
         parts += ["whose verdict is not sure"] if self.unsure else []
@@ -81,7 +81,7 @@ class RouteBoard:
     versions: int
 
 
-def route_board(session: Session, wanted: BoardFilter) -> RouteBoard:
+def flag_board(session: Session, wanted: BoardFilter) -> RouteBoard:
     """Read a page of the board."""
     v = FlagRecord
     go = func.coalesce(func.nullif(v.chosen, ""), v.go)
@@ -116,7 +116,7 @@ def choose(session: Session, ids: Sequence[int], word: str) -> int:
         When the word is no route.
     """
     if word and word not in set(Go):
-        message = f"“{word}” is no route. Choose one of {', '.join(Go)}."
+        message = f"“{word}” is no flag. Choose one of {', '.join(Go)}."
         raise NotFoundError(message)
     found = session.execute(update(FlagRecord).where(FlagRecord.id.in_(list(ids))).values(chosen=word))
     session.commit()
@@ -132,7 +132,7 @@ def choose_for_copy(session: Session, bench: Workbench, copy_id: int, word: str)
         When the word is no route, or the copy is gone from the records.
     """
     if word and word not in set(Go):
-        message = f"“{word}” is no route. Choose one of {', '.join(Go)}."
+        message = f"“{word}” is no flag. Choose one of {', '.join(Go)}."
         raise NotFoundError(message)
     copy = get_copy(session, copy_id)
     row = session.scalar(select(FlagRecord).where(FlagRecord.copy_id == copy_id))

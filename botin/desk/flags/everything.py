@@ -18,8 +18,8 @@ from botin.core.flags.ways import CopyFacts, Go, RouteVerdict
 from botin.core.grading.grades import Inspection
 from botin.core.money import exponent
 from botin.core.selling.costs import SaleCosts
-from botin.desk.fees import all_terms
-from botin.desk.flags.judging import Judging, facts_of, judged, judging
+from botin.desk.fees import all_fees
+from botin.desk.flags.judging import FlagInputs, facts_of, judged, judging
 from botin.desk.grading.inspections import looks_at
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
@@ -173,7 +173,7 @@ def _state(session: Session) -> list[int]:
     counts = session.execute(
         select(func.sum(ProductRecord.revision), select(func.max(GradeCountRecord.id)).scalar_subquery())
     ).one()
-    bodies = [body for *_, body in all_terms(session)]
+    bodies = [body for *_, body in all_fees(session)]
     chosen = {name: value for name, value in asdict(load_settings(session)).items() if name not in IDLE}
     told = crc32(json.dumps([bodies, chosen], default=str).encode())
     return [*(int(value or 0) for value in counts), *copies_stamp(session), told]
@@ -186,7 +186,7 @@ def is_stale(session: Session) -> bool:
 
 
 def _row(
-    bench: Workbench, j: Judging, record: ProductRecord, card: Card, one: Owned, look: Inspection | None
+    bench: Workbench, j: FlagInputs, record: ProductRecord, card: Card, one: Owned, look: Inspection | None
 ) -> dict[str, Any]:
     facts, raw = facts_of(j, card, one.parallel, look, one.grade)
     own = {
@@ -202,7 +202,7 @@ def _row(
     }
 
 
-def _bulk(j: Judging, facts: CopyFacts, record: ProductRecord) -> dict[str, Any]:
+def _bulk(j: FlagInputs, facts: CopyFacts, record: ProductRecord) -> dict[str, Any]:
     net = round(j.costs.bulk_each * 10 ** exponent(record.currency))
     go, why = (Go.KEEP, "it is in your collection") if facts.wanted else (Go.BULK, "no single sale leaves anything")
     return {

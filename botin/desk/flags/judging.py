@@ -21,7 +21,7 @@ from botin.core.pricing.fade import Fade
 from botin.core.pricing.guess import Found, Guess
 from botin.core.pricing.pricemodel import PriceModel
 from botin.core.selling.costs import SaleCosts
-from botin.desk.fees import GradingTerms, all_terms, grading_terms, sale_costs, standards
+from botin.desk.fees import GradingFees, all_fees, grading_fees, sale_costs, standards
 from botin.desk.grading.counts import qualities, returned_grades
 from botin.desk.pricing.fading import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings
@@ -35,7 +35,7 @@ from botin.store.once import once
 
 
 @dataclass(frozen=True)
-class Judging:
+class FlagInputs:
     """Everything a verdict of a product needs, made once."""
 
     product: Product
@@ -43,7 +43,7 @@ class Judging:
     fade: Fade
     age: float
     costs: SaleCosts
-    terms: GradingTerms
+    terms: GradingFees
     qualities: dict[str, Quality]
     grader: Grader
     settings: Settings
@@ -69,11 +69,11 @@ class Judging:
         return compared(tuple((house, self.house(section, house)) for house in self.houses))
 
 
-def judging(session: Session, bench: Workbench, record: ProductRecord) -> Judging:
+def judging(session: Session, bench: Workbench, record: ProductRecord) -> FlagInputs:
     """Gather what verdicts on a product's copies need."""
     settings, product = load_settings(session), bench.product(session, record)
-    terms, grader = grading_terms(session, bench.today()), learn_grader(returned_grades(session))
-    return Judging(
+    terms, grader = grading_fees(session, bench.today()), learn_grader(returned_grades(session))
+    return FlagInputs(
         product,
         bench.price_model(session, record),
         product_fade(session, bench, record, settings),
@@ -88,7 +88,7 @@ def judging(session: Session, bench: Workbench, record: ProductRecord) -> Judgin
 
 
 def _houses(
-    session: Session, terms: GradingTerms, grader: Grader, limits: Mapping[str, Standard]
+    session: Session, terms: GradingFees, grader: Grader, limits: Mapping[str, Standard]
 ) -> dict[str, tuple[Grader, Standard]]:
     """Grader and limits of each house of the tiers; one without a name learns from all returns."""
     return {
@@ -100,12 +100,12 @@ def _houses(
     }
 
 
-def kept_judging(session: Session, bench: Workbench, record: ProductRecord) -> Judging:
+def kept_inputs(session: Session, bench: Workbench, record: ProductRecord) -> FlagInputs:
     """Return the same, made once while prices, returned grades, fees and settings stay."""
-    return bench.keep(judging_key(session, bench, record), lambda: judging(session, bench, record))
+    return bench.keep(inputs_key(session, bench, record), lambda: judging(session, bench, record))
 
 
-def judging_key(session: Session, bench: Workbench, record: ProductRecord) -> Hashable:
+def inputs_key(session: Session, bench: Workbench, record: ProductRecord) -> Hashable:
     """Return what a verdict rests on: prices, day, settings, returned grades and fees."""
     return once(session, ("judging key", record.id, record.revision), lambda: _judging_key(session, bench, record))
 
@@ -114,12 +114,12 @@ def _judging_key(session: Session, bench: Workbench, record: ProductRecord) -> H
     settings = load_settings(session)
     taught = [select(func.count(model.id)).scalar_subquery() for model in (ReturnedRecord, GradeCountRecord)]
     counts = tuple(session.execute(select(*taught)).one())
-    bodies = tuple(body for *_, body in all_terms(session))
+    bodies = tuple(body for *_, body in all_fees(session))
     return ("judging", record.id, record.revision, bench.today(), settings, tuple(counts), bodies)
 
 
 def facts_of(
-    j: Judging, card: Card, parallel: str, inspection: Inspection | None, grade: str = ""
+    j: FlagInputs, card: Card, parallel: str, inspection: Inspection | None, grade: str = ""
 ) -> tuple[CopyFacts, Guess]:
     """Gather prices and chances of a copy; one with marks is worth less raw, a graded one sells as what it is."""
     if grade:
@@ -146,7 +146,7 @@ def facts_of(
     return facts, raw
 
 
-def _slab_facts(j: Judging, card: Card, parallel: str, grade: str) -> tuple[CopyFacts, Guess]:
+def _slab_facts(j: FlagInputs, card: Card, parallel: str, grade: str) -> tuple[CopyFacts, Guess]:
     """A graded copy is sold as it is or kept: nobody grades or looks at it again."""
     price = j.model.estimate(card, parallel, grade)
     wanted, guessed = j.settings.collects(card), price.found is Found.WIDE
@@ -161,14 +161,14 @@ def _priced(guess: Guess) -> Priced:
 
 
 def verdict_of(
-    j: Judging, card: Card, parallel: str, inspection: Inspection | None = None, grade: str = ""
+    j: FlagInputs, card: Card, parallel: str, inspection: Inspection | None = None, grade: str = ""
 ) -> tuple[RouteVerdict, Guess]:
     """Judge one version, or one copy that was looked at or graded."""
     facts, raw = facts_of(j, card, parallel, inspection, grade)
     return judged(j, facts), raw
 
 
-def judged(j: Judging, facts: CopyFacts) -> RouteVerdict:
+def judged(j: FlagInputs, facts: CopyFacts) -> RouteVerdict:
     """Judge a copy; what rests on fees that nobody wrote down says so."""
     found = judge_copy(facts, j.costs, j.terms.costs, looking=j.settings.looking())
     if j.terms.valid_from is not None or found.go not in (Go.GRADE, Go.LOOK):
@@ -183,7 +183,7 @@ def kept_verdict(
     copies: Sequence[tuple[Card, str, Inspection | None, str]],
 ) -> list[RouteVerdict]:
     """Judge some copies (card, finish, look, grade); each verdict is made once while what it rests on stays."""
-    key, j = judging_key(session, bench, record), kept_judging(session, bench, record)
+    key, j = inputs_key(session, bench, record), kept_inputs(session, bench, record)
     return [
         bench.keep_small(
             ("verdict", key, card.section, card.number, parallel, look, grade),
@@ -193,14 +193,14 @@ def kept_verdict(
     ]
 
 
-def _verdict(j: Judging, card: Card, parallel: str, look: Inspection | None, grade: str) -> RouteVerdict:
+def _verdict(j: FlagInputs, card: Card, parallel: str, look: Inspection | None, grade: str) -> RouteVerdict:
     return verdict_of(j, card, parallel, look, grade)[0]
 
 
 def flag_of(
     session: Session, bench: Workbench, record: ProductRecord, version: tuple[str, str, str], key: Hashable
 ) -> str:
-    """Return the route of a version as soon as it is pulled; ``key`` is the `judging_key` of its product."""
+    """Return the route of a version as soon as it is pulled; ``key`` is the `inputs_key` of its product."""
 
     def judge() -> str:
         j = bench.keep(key, lambda: judging(session, bench, record))

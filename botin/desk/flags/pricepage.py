@@ -17,7 +17,7 @@ from botin.core.pricing.comps import CompEstimate, comp_estimate
 from botin.core.pricing.guess import Found, Guess
 from botin.core.pricing.prices import PriceKind, PriceRow
 from botin.desk.catalog.cards import find_card
-from botin.desk.flags.judging import Judging, facts_of, judged, kept_judging, verdict_of
+from botin.desk.flags.judging import FlagInputs, facts_of, judged, kept_inputs, verdict_of
 from botin.desk.grading.inspections import inspections
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import mine_present
@@ -60,13 +60,13 @@ class PricePage:
     version: CopyRoutes
     copies: tuple[CopyRoutes, ...]
     paths: tuple[RoutePath, ...]
-    judged: Judging
+    judged: FlagInputs
 
 
 def price_page(session: Session, bench: Workbench, card_id: int, parallel: str) -> PricePage:
     """Read prices and routes of a version, and note that it was looked at."""
     record, _, card = find_card(session, bench, card_id)
-    j = kept_judging(session, bench, record)
+    j = kept_inputs(session, bench, record)
     guess = j.model.estimate(card, parallel)
     everything = tuple(row for grade in _grades(j, card, parallel) for row in j.model.rows(card, parallel, grade))
     used = frozenset(row for grade in _grades(j, card, parallel) for row in _used(j, card, parallel, grade))
@@ -91,7 +91,7 @@ def price_page(session: Session, bench: Workbench, card_id: int, parallel: str) 
     )
 
 
-def _copy_routes(session: Session, j: Judging, card: Card, card_id: int) -> list[CopyRoutes]:
+def _copy_routes(session: Session, j: FlagInputs, card: Card, card_id: int) -> list[CopyRoutes]:
     """Judge each copy of mine that differs from the others of its version."""
     c, looks = CopyRecord, inspections(session, card_id)
     rows = session.execute(
@@ -105,16 +105,16 @@ def _copy_routes(session: Session, j: Judging, card: Card, card_id: int) -> list
     ]
 
 
-def _grades(j: Judging, card: Card, parallel: str) -> list[str]:
+def _grades(j: FlagInputs, card: Card, parallel: str) -> list[str]:
     return ["", *(grade for grade in j.model.grades(card, parallel) if grade)]
 
 
-def _used(j: Judging, card: Card, parallel: str, grade: str) -> tuple[PriceRow, ...]:
+def _used(j: FlagInputs, card: Card, parallel: str, grade: str) -> tuple[PriceRow, ...]:
     own = j.model.own((card.section, card.number, parallel, grade))
     return own.used if own else ()
 
 
-def _grade_price(j: Judging, card: Card, parallel: str, grade: str, raw: Guess) -> GradePrice:
+def _grade_price(j: FlagInputs, card: Card, parallel: str, grade: str, raw: Guess) -> GradePrice:
     guess = j.model.estimate(card, parallel, grade)
     ratio = guess.mean / raw.mean if grade and raw.mean else None
     return GradePrice(grade, guess, j.model.own((card.section, card.number, parallel, grade)), ratio)

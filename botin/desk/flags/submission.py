@@ -14,8 +14,8 @@ from botin.core.flags.nets import routes_of
 from botin.core.flags.ways import Go
 from botin.core.grading.grades import Inspection
 from botin.core.grading.tierchoice import BARRED, TierChoice, TierTerms, choose_tiers, greedy
-from botin.desk.fees import GradingTerms
-from botin.desk.flags.judging import Judging, facts_of, kept_judging
+from botin.desk.fees import GradingFees
+from botin.desk.flags.judging import FlagInputs, facts_of, kept_inputs
 from botin.desk.grading.inspections import looks_at
 from botin.desk.workbench import Workbench
 from botin.store.grading import out_counts
@@ -77,7 +77,7 @@ class Mix:
         return found
 
 
-def best_mix(session: Session, bench: Workbench, terms: GradingTerms, cash: float | None) -> Mix:
+def best_mix(session: Session, bench: Workbench, terms: GradingFees, cash: float | None) -> Mix:
     """Choose among the copies whose version is worth grading or a closer look, one by one.
 
     Signed cards go in orders of their own: each tier stands twice when both kinds are there.
@@ -100,7 +100,7 @@ def best_mix(session: Session, bench: Workbench, terms: GradingTerms, cash: floa
     return Mix(tuple(candidates), best, by_hand, names, currency, len(everything) - len(candidates))
 
 
-def _candidates(session: Session, bench: Workbench, terms: GradingTerms) -> list[Candidate]:
+def _candidates(session: Session, bench: Workbench, terms: GradingFees) -> list[Candidate]:
     v, found = FlagRecord, list[Candidate]()
     wanted = session.execute(
         select(v, CardRecord.number, CardRecord.name, SectionRecord.key, SectionRecord.kind)
@@ -118,7 +118,7 @@ def _candidates(session: Session, bench: Workbench, terms: GradingTerms) -> list
     )
     for row, number, name, section, kind in wanted:
         record = bench.record(session, row.product_id)
-        j = kept_judging(session, bench, record)
+        j = kept_inputs(session, bench, record)
         card = j.product.card_by_number.get((section, number))
         here = row.copies - (away.get((row.card_id, row.parallel), 0) if row.copy_id is None else 0)
         if card is not None and here > 0:
@@ -134,7 +134,7 @@ def _candidates(session: Session, bench: Workbench, terms: GradingTerms) -> list
 
 
 def _gains(
-    j: Judging, card: Card, parallel: str, terms: GradingTerms, look: Inspection | None
+    j: FlagInputs, card: Card, parallel: str, terms: GradingFees, look: Inspection | None
 ) -> tuple[tuple[float, ...], tuple[float, ...]]:
     """What each tier adds over the best other route, shipping aside; and its fee."""
     facts, _ = facts_of(j, card, parallel, look)

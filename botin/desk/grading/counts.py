@@ -12,7 +12,7 @@ from botin.core.buying.gradedbox import GemTerms
 from botin.core.grading.forecast import chances_of, quality_from
 from botin.core.grading.grades import Quality
 from botin.core.grading.learning import Returned, learn_grader
-from botin.desk.fees import grading_terms
+from botin.desk.fees import grading_fees
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
 from botin.store.models import ProductRecord
@@ -52,7 +52,7 @@ def gem_terms(session: Session, bench: Workbench, record: ProductRecord, setting
     The chance of the top grade from the counts of the product, moved by my own returns, and the cheapest tier open to
     a single card; while there are too few counts or no fees written down, what the settings say.
     """
-    terms, costs = settings.grading(), grading_terms(session, bench.today())
+    terms, costs = settings.grading(), grading_fees(session, bench.today())
     fees = [tier.fee for tier in costs.costs.tiers if not tier.member and tier.least == 1]
     if costs.valid_from is not None and fees:
         terms = replace(terms, cost=min(fees) + costs.costs.each)

@@ -22,7 +22,7 @@ from botin.core.opening.owedcase import case_claims
 from botin.core.pricing.valuecurve import ValueCurve, mid_percentile
 from botin.desk.boxlogs import BoxLog, box_logs
 from botin.desk.buying.myboxes import MyBox, value_boxes
-from botin.desk.buying.prepared import How, prepared
+from botin.desk.buying.prepared import Valuation, prepared
 from botin.desk.odds.learnedmodel import learned_model
 from botin.desk.odds.learning import measured_repeats
 from botin.desk.opened import opened_packs
@@ -116,7 +116,7 @@ def curve_of(session: Session, bench: Workbench, record: ProductRecord, fmt: str
     measured = measured_repeats(session, bench, record, fmt)
     repeats = f"{measured.factor:.4f}" if measured else "independent"
     settings = load_settings(session)
-    return prepared(session, bench, record, How(fmt, repeats=repeats), settings).curve(reach)
+    return prepared(session, bench, record, Valuation(fmt, repeats=repeats), settings).curve(reach)
 
 
 def _doubles(pulled: Sequence[Pulled]) -> tuple[tuple[str, str, int], ...]:
@@ -214,7 +214,7 @@ def many_boxes(session: Session, bench: Workbench, record: ProductRecord, fmt: s
     """Return the curve of several boxes of a format."""
     measured = measured_repeats(session, bench, record, fmt)
     repeats = f"{measured.factor:.4f}" if measured else "independent"
-    ready = prepared(session, bench, record, How(fmt, repeats=repeats), load_settings(session))
+    ready = prepared(session, bench, record, Valuation(fmt, repeats=repeats), load_settings(session))
     return ready.curve(0.0, count)
 
 

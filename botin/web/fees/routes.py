@@ -13,7 +13,7 @@ from botin.desk.fees import (
     GRADING,
     LIMITS,
     SELLING,
-    grading_terms,
+    grading_fees,
     limits_text,
     save_terms,
     selling_table,
@@ -46,7 +46,7 @@ def _page(error: str = "", of: str = "") -> str:
     return render_template(
         "fees/index.html",
         selling=selling_table(session(), day),
-        terms=grading_terms(session(), day),
+        terms=grading_fees(session(), day),
         limits=limits_text(session(), day),
         rates=latest_rates(session()),
         versions={kind: versions(session(), kind) for kind in TEXTS},
@@ -95,4 +95,4 @@ def _save(kind: str) -> str:
         body[name] = number
     since = typed_day(form.get("valid_from", ""), bench().today(), PLANNED)
     save_terms(session(), kind, since, body)
-    return "Kept from that day on; what was written down before stays. The routes are worked out anew when you ask."
+    return "Kept from that day on; what was written down before stays. The flags are worked out anew when you ask."

@@ -22,10 +22,10 @@ from botin.desk.pricing.prices import fetch, forget, made_up, moved_since, type_
 from botin.desk.pricing.sealedprices import sealed_prices
 from botin.desk.selling.disposals import WENT
 from botin.standins.soldfeed import SimulatedFeed
+from botin.web.flags.routes import judge_anew
 from botin.web.prices.months import months_picture
 from botin.web.prices.picture import price_picture
 from botin.web.requests import bench, keep_typed, new_key, sent_id, session
-from botin.web.routing.routes import judge_anew
 
 prices = Blueprint("prices", __name__, template_folder="templates", url_prefix="/prices")
 PARTS = ("centering", "corners", "edges", "surface")
@@ -142,8 +142,8 @@ def look(card_id: int) -> Response:
     except (BotinError, ValueError) as exc:
         flash(exc.message if isinstance(exc, BotinError) else f"Nothing was stored: {exc}")
         return _typed(card_id, parallel, "look-head")
-    flash("Kept. Its routes follow from it.")
-    return redirect(url_for("prices.card", card_id=card_id, finish=parallel, _anchor="routes-head"), 303)
+    flash("Kept. Its flag follows from it.")
+    return redirect(url_for("prices.card", card_id=card_id, finish=parallel, _anchor="ways-head"), 303)
 
 
 @prices.post("/card/<int:card_id>/returned")

@@ -13,7 +13,7 @@ from botin.core.days import typed_day
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.money import Money, parse_money
 from botin.desk.buying.answer import products_to_buy
-from botin.desk.buying.prepared import How, prepared, repeats_of
+from botin.desk.buying.prepared import Valuation, prepared, repeats_of
 from botin.desk.copies.elsewhere import CAME, Acquisition, acquire
 from botin.desk.copies.files import copies_csv, import_copies, needs_csv
 from botin.desk.copies.setboard import Board, board, history, named_sets
@@ -130,7 +130,7 @@ def _finish(found: Board) -> dict[str, Any] | None:
     fit = measured_fit(session(), bench(), part.record, fmt.key)
     repeats = f"{fit.pooled.factor:.4f}" if fit else "independent"
     chosen = request.args.get("repeats", "")
-    how = How(fmt.key, net=True, repeats=chosen if chosen in ("independent", "none") else repeats)
+    how = Valuation(fmt.key, net=True, repeats=chosen if chosen in ("independent", "none") else repeats)
     net = prepared(session(), bench(), part.record, how, settings)
     gross = prepared(session(), bench(), part.record, replace(how, net=False), settings)
     have = {cell.number: cell.have for cell in part.cells}

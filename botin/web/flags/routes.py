@@ -1,4 +1,4 @@
-"""The route board: where all copies should go, and which mix of grading tiers is best."""
+"""The flag board: where all copies should go, and which mix of grading tiers is best."""
 
 from __future__ import annotations
 
@@ -7,15 +7,16 @@ from datetime import date
 from typing import Any
 
 from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask.sansio.blueprints import BlueprintSetupState
 from sqlalchemy import select
 from werkzeug.wrappers import Response
 
 from botin.core.days import typed_day
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.flags.ways import Go
-from botin.desk.buying.stillsealed import sealed_routes
-from botin.desk.fees import grading_terms
-from botin.desk.flags.board import SORTS, BoardFilter, choose, route_board
+from botin.desk.buying.stillsealed import sealed_ways
+from botin.desk.fees import grading_fees
+from botin.desk.flags.board import SORTS, BoardFilter, choose, flag_board
 from botin.desk.flags.everything import is_stale
 from botin.desk.flags.submission import best_mix
 from botin.desk.grading.orders import Chosen, Slab, grades_came_back, not_back, orders, send, take_back_order
@@ -26,7 +27,7 @@ from botin.store.copies.copies import copies_at_most
 from botin.store.models import ProductRecord
 from botin.web.requests import bench, is_fragment, keep_typed, let_write, new_key, session
 
-routing = Blueprint("routing", __name__, template_folder="templates", url_prefix="/routes")
+flags = Blueprint("flags", __name__, template_folder="templates", url_prefix="/flags")
 MOMENT = 1.0
 
 
@@ -43,20 +44,20 @@ def _filter() -> BoardFilter:
     )
 
 
-@routing.get("/")
+@flags.get("/")
 def index() -> str:
     """Show the board."""
     wanted = _filter()
     products = session().execute(select(ProductRecord.id, ProductRecord.name).order_by(ProductRecord.name)).all()
     asked = {key: value for key, value in request.args.items() if key != "page"}
     return render_template(
-        "routing/index.html", board=route_board(session(), wanted), wanted=wanted, products=products, sorts=SORTS,
+        "flags/index.html", board=flag_board(session(), wanted), wanted=wanted, products=products, sorts=SORTS,
         gos=list(Go), asked=asked, stale=is_stale(session()),
-        sealed=sealed_routes(session(), bench()),
+        sealed=sealed_ways(session(), bench()),
     )  # fmt: skip
 
 
-@routing.post("/again")
+@flags.post("/again")
 def again() -> Response:
     """Work all verdicts out anew, beside the request."""
     return judge_anew()
@@ -69,37 +70,37 @@ def judge_anew() -> Response:
     let_write()
     large = copies_at_most(session(), apart.MANY + 1) > apart.MANY
     job = workbench.jobs.start(
-        key, "Working out the routes", lambda job: apart.run(workbench, job, "judge", {}, large=large), long=True
+        key, "Working out the flags", lambda job: apart.run(workbench, job, "judge", {}, large=large), long=True
     )
     if job.wait(MOMENT):
         flash(f"{job.future.result()} versions worked out anew.")
-        return redirect(url_for("routing.index"), 303)
-    return redirect(url_for("routing.progress", key=key), 303)
+        return redirect(url_for("flags.index"), 303)
+    return redirect(url_for("flags.progress", key=key), 303)
 
 
-@routing.get("/again/<key>")
+@flags.get("/again/<key>")
 def progress(key: str) -> str | Response:
     """Show how far it is."""
     job = bench().jobs.get(key)
     if not job.wait(0.01):
-        template = "routing/_progress.html" if is_fragment() else "routing/progress.html"
+        template = "flags/_progress.html" if is_fragment() else "flags/progress.html"
         return render_template(template, job=job)
     error = job.future.exception()
     flash(error.message if isinstance(error, StoppedError) else f"{job.future.result()} versions worked out anew.")
-    target = url_for("routing.index")
+    target = url_for("flags.index")
     if is_fragment():
         return Response("", headers={"HX-Redirect": target})
     return redirect(target, 303)
 
 
-@routing.post("/again/<key>/stop")
+@flags.post("/again/<key>/stop")
 def stop(key: str) -> Response:
     """Stop working them out; what was known stays."""
     bench().jobs.get(key).stop()
-    return redirect(url_for("routing.progress", key=key), 303)
+    return redirect(url_for("flags.progress", key=key), 303)
 
 
-@routing.post("/choose")
+@flags.post("/choose")
 def chosen() -> Response:
     """Set my own route for the ticked versions."""
     ids = [int(text) for text in request.form.getlist("row") if text.isdecimal()]
@@ -109,7 +110,7 @@ def chosen() -> Response:
         flash(exc.message)
     else:
         flash(f"Set for {count} version{'' if count == 1 else 's'}." if count else "Tick some rows first.")
-    return redirect(url_for("routing.index", **_asked()), 303)
+    return redirect(url_for("flags.index", **_asked()), 303)
 
 
 def _asked() -> dict[str, Any]:
@@ -117,13 +118,13 @@ def _asked() -> dict[str, Any]:
     return {name: request.args[name] for name in names if name in request.args}
 
 
-@routing.get("/grading")
+@flags.get("/grading")
 def grading() -> str:
     """Choose the best mix of tiers over all candidates, also with limited money."""
     cash = request.args.get("cash", type=float)
-    terms = grading_terms(session(), bench().today())
+    terms = grading_fees(session(), bench().today())
     return render_template(
-        "routing/grading.html",
+        "flags/grading.html",
         learned=calibration(session()),
         terms=terms,
         mix=best_mix(session(), bench(), terms, cash),
@@ -134,11 +135,11 @@ def grading() -> str:
     )
 
 
-@routing.post("/grading/send")
+@flags.post("/grading/send")
 def sent() -> Response:
     """Note an order as sent: the ticked copies, in one tier."""
     form = request.form
-    terms = grading_terms(session(), bench().today())
+    terms = grading_fees(session(), bench().today())
     tier = next((tier for tier in terms.costs.tiers if tier.label == form.get("tier", "")), None)
     chosen = [one for text in form.getlist("copy") if (one := _chosen_copy(text)) is not None]
     try:
@@ -150,7 +151,7 @@ def sent() -> Response:
         return _not_stored(exc)
     else:
         flash(f"Noted: {len(chosen)} in {tier.label}, due about {made.due_on:%d %B}. The parcel must hold them so.")
-    return redirect(url_for("routing.grading", _anchor="orders-head"), 303)
+    return redirect(url_for("flags.grading", _anchor="orders-head"), 303)
 
 
 def _chosen_copy(text: str) -> Chosen | None:
@@ -165,7 +166,7 @@ def _day(name: str) -> date:
     return typed_day(request.form.get(name, ""), bench().today())
 
 
-@routing.post("/grading/back")
+@flags.post("/grading/back")
 def back() -> Response:
     """Note what came back: a grade for each copy that was filled in, all or none."""
     form = request.form
@@ -183,10 +184,16 @@ def back() -> Response:
             flash(f"{count} came back. The forecasts learn from them." if count else "Fill in a grade first.")
     except (BotinError, ValueError) as exc:
         return _not_stored(exc)
-    return redirect(url_for("routing.grading", _anchor="orders-head"), 303)
+    return redirect(url_for("flags.grading", _anchor="orders-head"), 303)
 
 
 def _not_stored(exc: BotinError | ValueError) -> Response:
     """Say why, and show the orders with what was typed."""
     flash(exc.message if isinstance(exc, BotinError) else "Write the day like 2026-03-14.")
-    return redirect(url_for("routing.grading", typed=keep_typed(), _anchor="orders-head"), 303)
+    return redirect(url_for("flags.grading", typed=keep_typed(), _anchor="orders-head"), 303)
+
+
+@flags.record_once
+def _old_address(state: BlueprintSetupState) -> None:
+    """Bookmarks of the board's earlier address lead to it."""
+    state.app.add_url_rule("/routes/", "flags_before", lambda: redirect(url_for("flags.index"), 301))
