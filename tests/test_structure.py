@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 import statistics
 import subprocess
 import sys
@@ -53,3 +54,16 @@ def test_public_names_have_docstrings(path: Path) -> None:
     assert ast.get_docstring(tree)
     public = [n for n in tree.body if isinstance(n, ast.FunctionDef | ast.ClassDef) and not n.name.startswith("_")]
     assert [node.name for node in public if not ast.get_docstring(node)] == []
+
+
+def test_the_documents_name_files_that_are_there() -> None:
+    named = re.findall(r"`((?:core|desk|store|exchange|web)/[\w/]+\.py)", Path("README.md").read_text("utf-8"))
+    assert len(named) >= 12
+    assert [path for path in named if not (Path("botin") / path).is_file()] == []
+
+
+@pytest.mark.parametrize("floor", ["core", "desk", "exchange", "store"])
+def test_a_floor_is_divided_by_the_subjects_of_the_readme(floor: str) -> None:
+    subjects = set(re.findall(r"^\| `(\w+)` \|", Path("README.md").read_text("utf-8"), re.MULTILINE))
+    folders = {path.name for path in (Path("botin") / floor).iterdir() if (path / "__init__.py").is_file()}
+    assert folders - {"migrations"} <= subjects
