@@ -10,6 +10,7 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from botin.core.books.posting import Account
 from botin.core.catalog.product import Format, OddsRow, Product
 from botin.core.money import Money
 from botin.desk.catalog.library import import_files
@@ -18,6 +19,7 @@ from botin.desk.opening.shelf import Purchase, buy_box
 from botin.desk.workbench import Workbench
 from botin.exchange.catalog.package import write_folder
 from botin.home import DATABASE
+from botin.store.books import totals
 from botin.store.engine import open_engine, sessions
 from botin.store.keeping.upgrade import migrate
 from botin.store.models import BoxRecord, ProductRecord
@@ -28,6 +30,11 @@ from tests.core.small import product
 EUR = "EUR"
 START = datetime(2026, 11, 1, 9, 0, tzinfo=UTC)
 DAY = START.date()
+
+
+def eur(minor: int) -> Money:
+    """Return an amount of euros (cents)."""
+    return Money(minor, EUR)
 
 
 def small_product(packs: int = 4, cards: int = 3) -> Product:
@@ -113,3 +120,9 @@ def make_home(folder: Path, made: Product | None = None) -> Home:
 def names(copies: Sequence[CopyRecord]) -> list[int | None]:
     """Return the cards of copies by their ids."""
     return [copy.card_id for copy in copies]
+
+
+def sums(home: Home, currency: str = EUR) -> dict[Account, int]:
+    """Return what each account of the books holds in a currency (cents); those that hold nothing are left out."""
+    found = [one.by_account for one in totals(home.session) if one.currency == currency]
+    return {account: minor for account, minor in found[0].items() if minor} if found else {}

@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from botin.core.grading.grades import Inspection
 from botin.core.money import Money
 from botin.desk.books.accounts import Noted, take_back_entry, write_down
-from botin.desk.books.purchases import PAID, BoxLine, Order, arrive, boxes_of, place_order, read_single, send_off
+from botin.desk.books.purchases import PAID, BoxLine, Order, arrive, boxes_of, place_order, send_off
+from botin.desk.books.singles import read_single
 from botin.desk.catalog.library import find_product
 from botin.desk.fees import GRADING, LIMITS, SELLING, grading_fees, save_terms
 from botin.desk.flags.submission import best_mix
@@ -129,7 +130,7 @@ def parcel(session: Session, bench: Workbench) -> None:
         due_on=day + timedelta(2),
     )  # fmt: skip
     made = place_order(session, bench, "demo-parcel", order)
-    send_off(session, bench, made.id, order.due_on)
+    send_off(session, made.id, order.due_on)
     arrive(session, bench, made.id, [boxes_of(session, made.id)[0].id], [])
 
 

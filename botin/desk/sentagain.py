@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from botin.core.errors import StaleFormError
+from botin.store.catalog.history import Corrected, as_text
 
 
 def same_again(known: object, **sent: object) -> None:
@@ -24,3 +27,15 @@ def same_things(stored: object, sent: object) -> None:
             "at what is there, then write this down anew."
         )
         raise StaleFormError(message)
+
+
+def same_correction(noted: Corrected, subject: str, row_id: int, row: object, sent: Mapping[str, object]) -> None:
+    """See that what a form corrected under its key is what it says now; as `same_again` otherwise.
+
+    A field it did not change must be as it stands in the row.
+    """
+    stored = {name: noted.now.get(name, as_text(getattr(row, name))) for name in sent}
+    same_things(
+        (noted.subject, noted.row_id, stored),
+        (subject, row_id, {name: as_text(value) for name, value in sent.items()}),
+    )

@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import replace
 from datetime import timedelta
-from pathlib import Path
 
 import pytest
+from flask.testing import FlaskClient
 from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
 from botin.core.books.posting import Account
 from botin.core.catalog.product import Card
-from botin.core.errors import BoxStateError, EntryError, NotFoundError
+from botin.core.errors import BoxStateError, EntryError, NotFoundError, StaleFormError
 from botin.core.flags.ways import Tier
 from botin.core.money import Money
 from botin.desk.catalog.productedit import hangs_on, remove_product, set_aside
 from botin.desk.copies.editing import CopyFacts, correct_copy, correct_disposal
-from botin.desk.grading import orders, ripedit, steps
+from botin.desk.grading import orders
 from botin.desk.grading.orders import Slab
+from botin.desk.opening import editing as ripedit
+from botin.desk.opening import steps
 from botin.desk.opening.boxedit import (
     before_closing,
     bring_back_box,
@@ -32,20 +34,15 @@ from botin.desk.opening.shelf import format_choices, kept_packs, product_tiles
 from botin.desk.pricing.editing import bring_back_price, prices_of, remove_price, removed_prices
 from botin.desk.pricing.prices import type_comps
 from botin.desk.selling.disposals import Disposal, DisposalError, dispose, undo_disposal
+from botin.desk.selling.sales import Deal, sell_sealed
+from botin.desk.workbench import Workbench
 from botin.store.books import bases, sums_by_box, totals
-from botin.store.models import PriceRecord, ProductRecord
+from botin.store.models import BoxRecord, PriceRecord, ProductRecord
 from botin.store.models_copies import ReturnedRecord
 from botin.store.opening import get_box, pulls_of, state_counts
-from tests.builders import DAY, EUR, Home, make_home
+from tests.builders import DAY, EUR, Home, eur
 
 TIER = Tier("value", 14.0, days=20, house="Ash")
-
-
-@pytest.fixture
-def built(tmp_path: Path) -> Iterator[Home]:
-    home = make_home(tmp_path)
-    yield home
-    home.session.close()
 
 
 def sold(price: int = 1_000, went: str = "sold") -> Disposal:
@@ -324,3 +321,52 @@ def test_a_sale_enters_the_result_of_its_box(built: Home) -> None:
     assert realised == 1_000 - 100 - cost
     here = sums.of(Account.BOXES, Account.CARDS, Account.GRADED)
     assert here + sums[Account.SOLD] == 4_000, "cost = what is here + what left"
+
+
+def test_a_used_key_never_passes_for_another_correction(built: Home) -> None:
+    box = built.box()
+    facts = facts_of_box(box)
+    right = replace(facts, price=eur(4_200))
+    correct_box(built.session, built.bench, box.id, "c", right)
+    correct_box(built.session, built.bench, box.id, "c", right)
+    for other in (replace(facts, price=eur(4_300)), facts, replace(right, label="x")):
+        with pytest.raises(StaleFormError):
+            correct_box(built.session, built.bench, box.id, "c", other)
+    with pytest.raises(StaleFormError):
+        correct_box(built.session, built.bench, built.box().id, "c", right)
+    assert get_box(built.session, box.id).price_minor == 4_200
+
+
+def test_a_used_key_never_passes_for_another_correction_of_a_copy(built: Home) -> None:
+    copy = built.copies(built.opened("1 2 3"))[0].id
+    facts = CopyFacts("", "drawer", "", "")
+    correct_copy(built.session, built.bench, copy, "c", facts)
+    correct_copy(built.session, built.bench, copy, "c", facts)
+    with pytest.raises(StaleFormError):
+        correct_copy(built.session, built.bench, copy, "c", replace(facts, place="album"))
+    gone = dispose(built.session, built.bench, "d", sold(), copy_id=copy)
+    correct_disposal(built.session, built.bench, gone.id, "e", sold(1_100))
+    correct_disposal(built.session, built.bench, gone.id, "e", sold(1_100))
+    with pytest.raises(StaleFormError):
+        correct_disposal(built.session, built.bench, gone.id, "e", sold(1_200))
+
+
+def test_sealing_a_sold_box_again_says_that_it_was_sold(built: Home) -> None:
+    box = built.box()
+    sell_sealed(built.session, built.bench, "s", Deal(DAY, eur(5_000), eur(0)), box.id)
+    with pytest.raises(BoxStateError, match="was sold"):
+        seal_again(built.session, built.bench, box.id)
+
+
+@pytest.mark.parametrize("path", ["/rip/{}", "/recap/{}", "/boxes/{}/check"])
+def test_the_pages_of_a_box_that_was_sold_or_never_bought_say_so(
+    client: FlaskClient, session: Session, bench: Workbench, path: str
+) -> None:
+    sold_one, never = session.scalars(select(BoxRecord.id).where(BoxRecord.state == "sealed").limit(2))
+    currency = get_box(session, sold_one).currency
+    sell_sealed(session, bench, "s", Deal(bench.today(), Money(5_000, currency), Money(0, currency)), sold_one)
+    remove_box(session, bench, never)
+    for box, words in ((sold_one, "was sold"), (never, "never bought")):
+        page = client.get(path.format(box), follow_redirects=True)
+        assert page.status_code == 200
+        assert words in page.text

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
-from pathlib import Path
 
 import pytest
 from flask.testing import FlaskClient
@@ -16,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.books.orders import ItemCost, in_currency, share_parcel
 from botin.core.books.posting import Account, AmountError
-from botin.core.errors import BoxStateError, StaleFormError
+from botin.core.errors import BoxStateError, NotFoundError, StaleFormError
 from botin.core.money import Money
 from botin.desk.books.orderpage import order_page
 from botin.desk.books.purchases import (
@@ -34,29 +32,17 @@ from botin.desk.books.purchases import (
     open_orders,
     pay,
     place_order,
-    read_single,
     send_off,
 )
+from botin.desk.books.singles import read_single
 from botin.desk.copies.setboard import board
 from botin.desk.opening.boxedit import bring_back_box, correct_box, facts_of_box, remove_box
 from botin.desk.opening.rip import open_box
 from botin.desk.pricing.rates import NoRateError, save_rates
-from botin.store.books import totals
 from botin.store.models import BoxRecord
 from botin.store.models_books import PurchaseRecord
-from tests.builders import DAY, EUR, Home, make_home
+from tests.builders import DAY, EUR, Home, eur, sums
 from tests.web.test_fees import token
-
-
-@pytest.fixture
-def built(tmp_path: Path) -> Iterator[Home]:
-    home = make_home(tmp_path)
-    yield home
-    home.session.close()
-
-
-def eur(minor: int) -> Money:
-    return Money(minor, EUR)
 
 
 def order(built: Home, state: str = ARRIVED, **more: object) -> Order:
@@ -66,11 +52,6 @@ def order(built: Home, state: str = ARRIVED, **more: object) -> Order:
     boxes = (BoxLine(fmt, 2, eur(4_000), "pair"), BoxLine(fmt, 1, eur(2_000)))
     made = Order(DAY, "The fair", eur(1_234), eur(100), state, boxes, tuple(singles))
     return replace(made, **more)  # type: ignore[arg-type]
-
-
-def sums(built: Home, currency: str = EUR) -> dict[Account, int]:
-    found = [one.by_account for one in totals(built.session) if one.currency == currency]
-    return found[0] if found else {}
 
 
 def test_postage_and_tax_are_shared_to_the_cent() -> None:
@@ -129,7 +110,7 @@ def test_an_order_comes_in_parts(built: Home) -> None:
     first, *others = boxes_of(built.session, made.id)
     with pytest.raises(BoxStateError, match="not arrived"):
         open_box(built.session, built.bench, first.id)
-    send_off(built.session, built.bench, made.id, DAY + timedelta(5))
+    send_off(built.session, made.id, DAY + timedelta(5))
     assert made.state == UNDER_WAY
     assert [one.id for one in open_orders(built.session)] == [made.id]
     single = copies_of(built.session, made.id)[1]
@@ -151,7 +132,7 @@ def test_a_pre_order_is_in_no_book_until_it_is_paid(built: Home) -> None:
     with pytest.raises(BoxStateError, match="not paid"):
         arrive(built.session, built.bench, made.id, [], [])
     with pytest.raises(BoxStateError, match="not paid"):
-        send_off(built.session, built.bench, made.id, None)
+        send_off(built.session, made.id, None)
     with pytest.raises(AmountError):
         pay(built.session, built.bench, made.id, DAY + timedelta(60))
     for _ in range(2):
@@ -251,3 +232,49 @@ def test_two_copies_of_a_single_are_two_lines_and_what_it_cannot_be_is_refused(b
     assert [line.item.known.number for line in lines] == ["1", "1"]
     with pytest.raises(AmountError, match="is mine"):
         read_single(built.session, built.bench, built.record.id, "1 @Mira", eur(500))
+
+
+@pytest.mark.parametrize(
+    ("more", "words"),
+    [
+        ({"box-1-price": "40"}, "row 2 of the boxes"),
+        ({"box-1-format": "1"}, "row 2 of the boxes"),
+        ({"box-1-price": "40", "box-1-format": "x"}, "row 2 of the boxes"),
+        ({"box-1-label": "a gift"}, "row 2 of the boxes"),
+        ({"single-2-price": "4"}, "row 3 of the singles"),
+        ({"rate": "0.92"}, "no rate is needed"),
+    ],
+)
+def test_what_an_order_could_not_use_is_named(client: FlaskClient, more: dict[str, str], words: str) -> None:
+    fields = {
+        "csrf_token": token(client), "client_key": "w", "bought_on": "2026-11-20", "state": "paid", "currency": "EUR",
+        "box-0-quantity": "1", "box-0-format": "1", "box-0-price": "99.50",
+    }  # fmt: skip
+    answer = client.post("/orders/new", data={**fields, **more})
+    assert answer.status_code == 422
+    assert words in answer.text
+
+
+def test_a_thing_of_another_order_does_not_arrive_with_this_one(built: Home) -> None:
+    made = place_order(built.session, built.bench, "a", order(built, UNDER_WAY))
+    other = place_order(built.session, built.bench, "b", order(built, UNDER_WAY))
+    with pytest.raises(NotFoundError, match="not of this order"):
+        arrive(built.session, built.bench, made.id, [boxes_of(built.session, other.id)[0].id], [])
+    built.session.rollback()
+    with pytest.raises(NotFoundError, match="not of this order"):
+        arrive(built.session, built.bench, made.id, [], [copies_of(built.session, other.id)[0].id])
+
+
+def test_what_is_known_of_a_bought_single_stays_with_it(built: Home) -> None:
+    singles = read_single(
+        built.session,
+        built.bench,
+        built.record.id,
+        'S-1 sticker corner cert:A771 code:AB-1 "from the album"',
+        eur(500),
+    )
+    made = place_order(built.session, built.bench, "k", Order(DAY, "", eur(0), eur(0), ARRIVED, (), tuple(singles)))
+    (copy,) = copies_of(built.session, made.id)
+    assert (copy.marks, copy.certificate) == ("soft corner", "A771")
+    for words in ("from the album", "sticker", "AB-1"):
+        assert words in copy.note

@@ -13,8 +13,9 @@ from botin.core.catalog.product import Card
 from botin.core.errors import EntryError, ImportRefusedError, NotFoundError
 from botin.core.money import Money
 from botin.core.opening.sealed import LOOKS, Wrap, opinion
+from botin.desk.opening import editing as ripedit
 from botin.desk.opening import files as openings
-from botin.desk.opening import putaway, ripedit, sealed, steps
+from botin.desk.opening import putaway, sealed, steps
 from botin.desk.opening.owners import owner_of, spots_of
 from botin.desk.opening.rip import close_box, go_to_pack, log_entry, open_box, read_entry, set_base_count
 from botin.desk.opening.shelf import Purchase

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import replace
 from datetime import timedelta
-from pathlib import Path
 
 import pytest
 from sqlalchemy import select
 
 from botin.core.books.posting import Account, AmountError
 from botin.core.errors import BoxStateError, StaleFormError
-from botin.core.money import Money
 from botin.desk.books.accounts import Noted, write_down
-from botin.desk.books.purchases import read_single
+from botin.desk.books.singles import read_single
 from botin.desk.copies.editing import correct_disposal
 from botin.desk.copies.elsewhere import copies_of_card
 from botin.desk.opening.boxedit import BoxFacts, correct_box
@@ -31,26 +28,10 @@ from botin.desk.selling.sales import (
     undo_empty_sale,
     undo_sealed_sale,
 )
-from botin.store.books import bases, results_by_box, totals
+from botin.store.books import bases, results_by_box
 from botin.store.models_copies import DisposalRecord
 from botin.store.opening import get_box
-from tests.builders import DAY, EUR, Home, make_home
-
-
-@pytest.fixture
-def built(tmp_path: Path) -> Iterator[Home]:
-    home = make_home(tmp_path)
-    yield home
-    home.session.close()
-
-
-def eur(minor: int) -> Money:
-    return Money(minor, EUR)
-
-
-def sums(home: Home) -> dict[Account, int]:
-    found = [one.by_account for one in totals(home.session) if one.currency == EUR]
-    return {account: minor for account, minor in found[0].items() if minor} if found else {}
+from tests.builders import DAY, Home, eur, sums
 
 
 def basis(home: Home, copy_id: int) -> int:
@@ -152,6 +133,25 @@ def test_a_swap_links_both_sides_and_is_taken_back_whole(built: Home) -> None:
     assert [built.copy(copy).state for copy in (first, second)] == ["here", "here"]
     assert {built.copy(copy.id).state for copy in came} == {"void"}
     assert sums(built) == {Account.CASH: -4_000, Account.CARDS: 4_000}
+
+
+def test_a_used_key_never_passes_for_another_swap_and_what_is_known_comes_along(built: Home) -> None:
+    first, second, *_ = opened(built)
+    read = lambda text: tuple(  # noqa: E731
+        ComesIn(built.record.id, line.item)
+        for line in read_single(built.session, built.bench, built.record.id, text, eur(0))
+    )
+    deal = Swap((first,), read('S-3 corner cert:B2 "ink is faint"'), eur(100), DAY, "Bo")
+    (came,) = swap(built.session, built.bench, "w", deal)
+    assert (came.marks, came.certificate) == ("soft corner", "B2")
+    assert "ink is faint" in came.note
+    assert swap(built.session, built.bench, "w", deal) == [came]
+    for other in (
+        replace(deal, given=(second,)), replace(deal, got=read("S-2")), replace(deal, cash=eur(1)),
+        replace(deal, day=DAY - timedelta(1)), replace(deal, to="Ada"),
+    ):  # fmt: skip
+        with pytest.raises(StaleFormError):
+            swap(built.session, built.bench, "w", other)
 
 
 def test_a_swap_with_what_was_swapped_in_gone_is_not_taken_back(built: Home) -> None:

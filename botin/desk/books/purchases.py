@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
@@ -14,8 +14,8 @@ from botin.core.books.orders import ItemCost, in_currency, share_parcel
 from botin.core.books.posting import AmountError
 from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.money import Money
-from botin.core.opening.entryitems import EntryItem
 from botin.desk.books.booking import book_acquired, book_box, unbook_acquired, unbook_box
+from botin.desk.books.singles import SingleLine, known_of
 from botin.desk.pricing.rates import rate_on
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
@@ -38,16 +38,6 @@ class BoxLine:
     quantity: int
     price: Money
     label: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class SingleLine:
-    """One card, as read off the entry line of its product."""
-
-    product_id: int
-    item: EntryItem
-    price: Money
-    grade: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,6 +99,7 @@ def place_order(session: Session, bench: Workbench, client_key: str, order: Orde
     )  # fmt: skip
     session.add(made)
     session.flush()
+    _check_rate(session, order)
     costs = share_parcel(order.prices, order.shipping, order.tax)
     count = sum(line.quantity for line in order.boxes)
     boxes = _boxes(session, made, order, costs[:count])
@@ -139,6 +130,22 @@ def _check(order: Order, today: date) -> None:
         raise AmountError(message)
     if order.bought_on > today and order.state != ORDERED:
         message = f"{order.bought_on.isoformat()} lies ahead. Write the day it was paid, or keep it as pre-ordered."
+        raise AmountError(message)
+
+
+def _check_rate(session: Session, order: Order) -> None:
+    """Refuse a rate that nothing of the order would use."""
+    formats = session.scalars(
+        select(FormatRecord).where(FormatRecord.id.in_([line.format_id for line in order.boxes]))
+    )
+    products = {line.product_id for line in order.singles}
+    codes = {fmt.product.currency for fmt in formats} | {
+        session.get_one(ProductRecord, product).currency for product in products
+    }
+    if order.rate and codes == {order.currency}:
+        message = (
+            f"Everything in it is of {order.currency}, so no rate is needed. Take it out, or correct the currency."
+        )
         raise AmountError(message)
 
 
@@ -187,7 +194,7 @@ def _copies(session: Session, bench: Workbench, made: PurchaseRecord, order: Ord
                 parallel=line.item.parallel, serial=line.item.serial, run=line.item.run, grade=line.grade,
                 came="bought", source=order.seller.strip()[:120], got_on=made.bought_on, made_at=bench.now(),
                 state="here" if made.state == ARRIVED else "coming", purchase_id=made.id,
-                marks=";".join(line.item.details.marks), certificate=line.item.details.certificate,
+                **known_of(line.item),
             )
         )  # fmt: skip
     session.add_all(found)
@@ -270,7 +277,7 @@ def pay(session: Session, bench: Workbench, purchase_id: int, day: date) -> Purc
     return made
 
 
-def send_off(session: Session, bench: Workbench, purchase_id: int, due_on: date | None) -> PurchaseRecord:
+def send_off(session: Session, purchase_id: int, due_on: date | None) -> PurchaseRecord:
     """Say that a paid order is on its way, and when it should be here."""
     made = get_purchase(session, purchase_id)
     if made.state == ORDERED:
@@ -279,7 +286,6 @@ def send_off(session: Session, bench: Workbench, purchase_id: int, due_on: date 
     if made.state in (PAID, UNDER_WAY):
         made.state, made.due_on = UNDER_WAY, due_on
         session.commit()
-    _ = bench
     return made
 
 
@@ -292,6 +298,8 @@ def arrive(
     ------
     BoxStateError
         When it is not paid yet: then what arrives would be in no book.
+    NotFoundError
+        When something that is named is not of this order.
     """
     made = get_purchase(session, purchase_id)
     if made.state == ORDERED:
@@ -299,6 +307,10 @@ def arrive(
         raise BoxStateError(message)
     every = not boxes and not copies
     own_boxes, own_copies = boxes_of(session, made.id), copies_of(session, made.id)
+    strange = {*boxes} - {box.id for box in own_boxes} or {*copies} - {copy.id for copy in own_copies}
+    if strange:
+        message = "What you ticked is not of this order. Reload the page, and tick what arrived."
+        raise NotFoundError(message)
     for box in own_boxes:
         if every or box.id in boxes:
             box.delivery = ""
@@ -342,32 +354,3 @@ def open_orders(session: Session, limit: int = 50) -> Sequence[PurchaseRecord]:
     p = PurchaseRecord
     wanted = select(p).where(p.state != ARRIVED, p.undone_at.is_(None)).order_by(p.bought_on, p.id)
     return session.scalars(wanted.limit(limit)).all()
-
-
-def read_single(session: Session, bench: Workbench, product_id: int, text: str, price: Money) -> list[SingleLine]:
-    """Read a card as one types it at the rip desk (``12 copper 3/25``, ``x2`` for two): a line for each.
-
-    Raises
-    ------
-    AmountError
-        When it is not understood; the message says why.
-    """
-    record = session.get(ProductRecord, product_id)
-    if record is None:
-        message = "Choose the product of each single."
-        raise NotFoundError(message)
-    read = bench.reader(session, record).read(text)
-    if read.problems:
-        raise AmountError(read.problems[0].message)
-    if not read.items or any(item.card is None for item in read.items):
-        message = f"“{text}” is not on the checklist of {record.name}."
-        raise AmountError(message)
-    _check_single(text, read.items)
-    one_each = [replace(item, count=1) for item in read.items for _ in range(item.count)]
-    return [SingleLine(product_id, item, price) for item in one_each]
-
-
-def _check_single(text: str, items: Sequence[EntryItem]) -> None:
-    if any(item.details.owner or item.candidates for item in items):
-        message = f"“{text}”: what is bought is mine, and it is one card. Leave the owner and the question mark away."
-        raise AmountError(message)

@@ -9,9 +9,10 @@ from sqlalchemy.orm import Session
 from botin.core.errors import BoxStateError, NotFoundError
 from botin.desk.books.booking import book_closing, book_left, frozen_shares, unbook_closing, unbook_left
 from botin.desk.selling.disposals import Disposal, check_disposal, swap_key
+from botin.desk.sentagain import same_correction
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.catalog.history import is_done, note_change
+from botin.store.catalog.history import corrected, note_change
 from botin.store.copies.copies import get_copy
 from botin.store.copies.people import owner_ids, party_named
 from botin.store.models_copies import CopyRecord, DisposalRecord
@@ -39,13 +40,14 @@ def correct_copy(session: Session, bench: Workbench, copy_id: int, client_key: s
         When it has left or is out: whose it was is then part of what happened.
     """
     copy = get_copy(session, copy_id)
-    if is_done(session, client_key):
-        return copy
     owner = owner_ids(session, [facts.owner], load_settings(session).my_name, bench.now())[facts.owner]
     columns = {
         "owner_id": owner, "place": facts.place.strip()[:120], "certificate": facts.certificate.strip()[:60],
         "note": facts.note.strip()[:300],
     }  # fmt: skip
+    if (noted := corrected(session, client_key)) is not None:
+        same_correction(noted, "copy", copy.id, copy, columns)
+        return copy
     changes = {name: (getattr(copy, name), value) for name, value in columns.items()}
     if owner != copy.owner_id and copy.state != "here":
         message = "It is not here. Take back that it left or was sent, then say whose it is."
@@ -81,18 +83,19 @@ def correct_disposal(
     if row is None or row.undone_at is not None:
         message = "That note was taken back. Look at the card, and write down how it left."
         raise NotFoundError(message)
-    if is_done(session, client_key):
+    columns = {
+        "went": disposal.went, "left_on": disposal.left_on, "price_minor": disposal.price.minor,
+        "costs_minor": disposal.costs.minor, "came_in": disposal.came_in.strip()[:200],
+        "to": disposal.to.strip()[:120],
+    }  # fmt: skip
+    if (noted := corrected(session, client_key)) is not None:
+        same_correction(noted, "disposal", row.id, row, columns)
         return row
     if swap_key(session, row):
         message = "That is one side of a swap. Take the swap back, then write it down anew."
         raise BoxStateError(message)
     copy = session.get_one(CopyRecord, row.copy_id, populate_existing=True)
     check_disposal(session, bench, copy, disposal)
-    columns = {
-        "went": disposal.went, "left_on": disposal.left_on, "price_minor": disposal.price.minor,
-        "costs_minor": disposal.costs.minor, "came_in": disposal.came_in.strip()[:200],
-        "to": disposal.to.strip()[:120],
-    }  # fmt: skip
     changes = {name: (getattr(row, name), value) for name, value in columns.items()}
     if not note_change(session, bench.now(), client_key, "disposal", row.id, changes):
         return row

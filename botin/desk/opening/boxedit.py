@@ -12,8 +12,9 @@ from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.money import Money
 from botin.desk.books.booking import book_closing, frozen_shares, rebook_box, unbook_box, unbook_closing
 from botin.desk.opening.state import RipState, rip_state
+from botin.desk.sentagain import same_correction
 from botin.desk.workbench import Workbench
-from botin.store.catalog.history import fresh_key, is_done, note_change
+from botin.store.catalog.history import corrected, fresh_key, note_change
 from botin.store.models import BoxRecord, FormatRecord, PullRecord
 from botin.store.opening import get_box
 
@@ -48,18 +49,18 @@ def correct_box(session: Session, bench: Workbench, box_id: int, client_key: str
     BoxStateError
         When the format cannot be the one: of another product, or too small for what is logged; when it was sold or
         removed.
+    StaleFormError
+        When the key was used for another correction.
     """
     box = get_box(session, box_id)
-    if is_done(session, client_key):
+    if (noted := corrected(session, client_key)) is not None:
+        same_correction(noted, "box", box.id, box, _columns(facts))
         return box
     if box.state in ("sold", "removed"):
         message = f"This box was {box.state}, and the books say so. Take that back first, then correct it."
         raise BoxStateError(message)
     _check_format(session, box, facts.format_id)
-    columns = {
-        "bought_on": facts.bought_on, "price_minor": facts.price.minor, "shipping_minor": facts.shipping.minor,
-        "tax_minor": facts.tax.minor, "label": facts.label.strip()[:80], "format_id": facts.format_id,
-    }  # fmt: skip
+    columns = _columns(facts)
     changes = {name: (getattr(box, name), value) for name, value in columns.items()}
     if not note_change(session, bench.now(), client_key, "box", box.id, changes):
         return box
@@ -76,6 +77,13 @@ def correct_box(session: Session, bench: Workbench, box_id: int, client_key: str
             book_closing(session, bench, box, shares)
     session.commit()
     return get_box(session, box_id)
+
+
+def _columns(facts: BoxFacts) -> dict[str, object]:
+    return {
+        "bought_on": facts.bought_on, "price_minor": facts.price.minor, "shipping_minor": facts.shipping.minor,
+        "tax_minor": facts.tax.minor, "label": facts.label.strip()[:80], "format_id": facts.format_id,
+    }  # fmt: skip
 
 
 def _unbook(session: Session, bench: Workbench, box: BoxRecord) -> None:
@@ -110,6 +118,9 @@ def seal_again(session: Session, bench: Workbench, box_id: int) -> BoxRecord:
     box = get_box(session, box_id)
     if box.state == "sealed":
         return box
+    if box.state in ("sold", "removed"):
+        message = f"This box was {box.state}, and the books say so. Take that back on the shelf."
+        raise BoxStateError(message)
     logged = session.scalar(select(func.count()).where(PullRecord.box_id == box.id, PullRecord.undone_at.is_(None)))
     if logged or box.state == "closed":
         message = "Cards of it are logged: it was opened. Take them out first, or reopen it when it is closed."

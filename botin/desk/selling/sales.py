@@ -15,6 +15,7 @@ from botin.core.errors import BoxStateError
 from botin.core.money import Money
 from botin.core.opening.entryitems import EntryItem
 from botin.desk.books.booking import about_box, basis_of, cost_of
+from botin.desk.books.singles import known_of
 from botin.desk.selling.disposals import Disposal, check_disposal
 from botin.desk.sentagain import same_things
 from botin.desk.workbench import Workbench
@@ -235,10 +236,13 @@ def swap(session: Session, bench: Workbench, client_key: str, deal: Swap) -> lis
         When a side is empty, or more cash came back than the given ones cost.
     BoxStateError
         When one of the given is not here or is not mine.
+    StaleFormError
+        When the key was used for another swap.
     """
     keys = CopyRecord.client_key.between(f"{client_key}:", f"{client_key}:~")
     known = list(session.scalars(select(CopyRecord).where(keys).order_by(CopyRecord.id)))
     if known:
+        _same_swap(session, client_key, known, deal)
         return known
     if not deal.given or not deal.got:
         message = "A swap has two sides. Say which cards went and which came."
@@ -262,6 +266,20 @@ def swap(session: Session, bench: Workbench, client_key: str, deal: Swap) -> lis
     return came
 
 
+def _same_swap(session: Session, client_key: str, came: Sequence[CopyRecord], deal: Swap) -> None:
+    made, given = known_event(session, client_key), _lot(session, client_key)
+    cash = net_cash(session, made.id) if made is not None else 0
+    stored = (sorted(row.copy_id for row in given), [(copy.parallel, copy.serial) for copy in came], -cash)
+    same_things((*stored, came[0].got_on), (*_sides(deal), deal.cash.minor, deal.day))
+    ids = [card_ids(session, one.product_id, [(one.item.known.section, one.item.known.number)]) for one in deal.got]
+    same_things([{copy.card_id} for copy in came], [set(found.values()) for found in ids])
+    same_things(came[0].source, deal.to.strip()[:120])
+
+
+def _sides(deal: Swap) -> tuple[list[int], list[tuple[str, int | None]]]:
+    return sorted(set(deal.given)), [(one.item.parallel, one.item.serial) for one in deal.got]
+
+
 def _about(session: Session, copy: CopyRecord) -> About:
     return bases(session, [copy.id])[copy.id].about
 
@@ -275,6 +293,7 @@ def _come(session: Session, bench: Workbench, client_key: str, deal: Swap) -> li
             CopyRecord(
                 client_key=f"{client_key}:{place}", card_id=ids[(known.section, known.number)],
                 parallel=one.item.parallel, serial=one.item.serial, run=one.item.run, came="trade",
+                **known_of(one.item),
                 source=deal.to.strip()[:120], got_on=deal.day, made_at=bench.now(),
             )
         )  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import select
@@ -16,10 +17,21 @@ def fresh_key(now: datetime, words: str) -> str:
     return f"{words}-{now:%Y%m%d%H%M%S%f}"
 
 
-def is_done(session: Session, key: str) -> bool:
-    """Whether a form of this key corrected something before."""
-    wanted = select(HistoryRecord.id).where(HistoryRecord.client_key.between(f"{key}:", f"{key}:~")).limit(1)
-    return session.scalar(wanted) is not None
+@dataclass(frozen=True, slots=True)
+class Corrected:
+    """What a form corrected before: of which row, and what each field became."""
+
+    subject: str
+    row_id: int
+    now: Mapping[str, str]
+
+
+def corrected(session: Session, key: str) -> Corrected | None:
+    """Return what a form of this key corrected before; None when it did not."""
+    rows = session.scalars(select(HistoryRecord).where(HistoryRecord.client_key.between(f"{key}:", f"{key}:~"))).all()
+    if not rows:
+        return None
+    return Corrected(rows[0].subject, rows[0].row_id, {row.field: row.now for row in rows})
 
 
 def note_change(
@@ -28,8 +40,8 @@ def note_change(
     """Keep what was corrected of a row (field: before and after); whether anything was. Nothing is committed."""
     rows = [
         HistoryRecord(
-            client_key=f"{key}:{field}", subject=subject, row_id=row_id, field=field, was=_text(was),
-            now=_text(after), made_at=now,
+            client_key=f"{key}:{field}", subject=subject, row_id=row_id, field=field, was=as_text(was),
+            now=as_text(after), made_at=now,
         )
         for field, (was, after) in changes.items()
         if was != after
@@ -38,7 +50,8 @@ def note_change(
     return bool(rows)
 
 
-def _text(value: object) -> str:
+def as_text(value: object) -> str:
+    """Return a value as the history keeps it."""
     return "" if value is None else str(value)
 
 

@@ -10,7 +10,7 @@ from werkzeug.wrappers import Response
 from botin.core.days import typed_day
 from botin.core.errors import BotinError
 from botin.core.money import Money, parse_money
-from botin.desk.books.purchases import read_single
+from botin.desk.books.singles import read_single
 from botin.desk.catalog.cards import find_card
 from botin.desk.copies.editing import CopyFacts, correct_copy, correct_disposal
 from botin.desk.copies.elsewhere import undo_acquisition

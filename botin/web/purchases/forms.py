@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from botin.core.books.posting import AmountError
 from botin.core.days import PLANNED, typed_day
 from botin.core.money import parse_money
-from botin.desk.books.purchases import ORDERED, BoxLine, Order, SingleLine, read_single
+from botin.desk.books.purchases import ORDERED, BoxLine, Order
+from botin.desk.books.singles import SingleLine, read_single
 from botin.desk.workbench import Workbench
 from botin.exchange.selling.feestext import known_currency
 
@@ -34,13 +35,22 @@ def _whole(text: str) -> int:
 
 
 def _box_lines(form: Mapping[str, str], currency: str) -> list[BoxLine]:
-    """Read the rows of boxes; a row without a price is left empty."""
+    """Read the rows of boxes; a row in which nothing is written is left out.
+
+    Raises
+    ------
+    AmountError
+        When a row has no price or no format though something else is written in it.
+    """
     found = []
     for row in range(MOST_ROWS):
-        price = form.get(f"box-{row}-price", "").strip()
-        chosen = form.get(f"box-{row}-format", "")
-        if not price or not chosen.isdecimal():
+        price, chosen, note = (form.get(f"box-{row}-{name}", "").strip() for name in ("price", "format", "label"))
+        if not price and not chosen and not note:
             continue
+        if not price or not (chosen.isascii() and chosen.isdecimal()):
+            lacks = "price" if chosen else "product and format"
+            message = f"Nothing was stored: row {row + 1} of the boxes has no {lacks}. Fill it in, or empty the row."
+            raise AmountError(message)
         quantity = _whole(form.get(f"box-{row}-quantity", ""))
         label = form.get(f"box-{row}-label", "")
         found.append(BoxLine(int(chosen[:15]), quantity, parse_money(price, currency), label))
@@ -48,10 +58,19 @@ def _box_lines(form: Mapping[str, str], currency: str) -> list[BoxLine]:
 
 
 def _single_lines(session: Session, bench: Workbench, form: Mapping[str, str], currency: str) -> list[SingleLine]:
-    """Read the rows of singles; a row without a card is left empty."""
+    """Read the rows of singles; a row in which nothing is written is left out.
+
+    Raises
+    ------
+    AmountError
+        When a row has a price and no card.
+    """
     found: list[SingleLine] = []
     for row in range(MOST_ROWS):
         text, chosen = form.get(f"single-{row}-card", "").strip(), form.get(f"single-{row}-product", "")
+        if not text and form.get(f"single-{row}-price", "").strip():
+            message = f"Nothing was stored: row {row + 1} of the singles has no card. Write which, or empty the row."
+            raise AmountError(message)
         if not text:
             continue
         product = int(chosen[:15]) if chosen.isdecimal() else 0

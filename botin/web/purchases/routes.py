@@ -87,7 +87,7 @@ def sent(purchase_id: int) -> Response:
 def _send(purchase_id: int) -> None:
     text, today = request.form.get("due_on", "").strip(), bench().today()
     due = typed_day(text, today, PLANNED) if text else None
-    desk.send_off(session(), bench(), purchase_id, due)
+    desk.send_off(session(), purchase_id, due)
 
 
 @purchases.post("/<int:purchase_id>/arrived")

@@ -21,6 +21,7 @@ from botin.desk.pulled import pulled_copies
 from botin.desk.selling.sales import Deal, sell_lot
 from botin.store.models import BoxRecord
 from botin.store.opening import get_box, pulls_of
+from botin.web.offshelf import off_shelf
 from botin.web.recap.picture import money_line
 from botin.web.recap.share import share_svg
 from botin.web.requests import bench, keep_typed, new_key, session
@@ -38,7 +39,10 @@ def index() -> str:
 @recap.get("/<int:box_id>")
 def box(box_id: int) -> str | AnyResponse:
     """Show the recap of a box; one that was never opened has none."""
-    if get_box(session(), box_id).state == "sealed":
+    record = get_box(session(), box_id)
+    if (gone := off_shelf(record)) is not None:
+        return gone
+    if record.state == "sealed":
         flash("This box is still sealed: it has no recap yet. Open it here first.")
         return redirect(url_for("shelf.index", _anchor=f"box-{box_id}"))
     found = box_recap(session(), bench(), box_id, by_rarity=request.args.get("best") == "rare")

@@ -20,6 +20,7 @@ from botin.exchange.notes import Sheet
 from botin.exchange.opening import TAKEN, guess_columns, mapped_rows
 from botin.store.models import BoxRecord
 from botin.store.opening import get_box
+from botin.web.offshelf import off_shelf
 from botin.web.requests import bench, new_key, session
 from botin.web.shelf.forms import PurchaseForm
 
@@ -34,6 +35,8 @@ SHOWN = 40
 def check(box_id: int) -> Answer:
     """Look a sealed box over before it is opened."""
     box = get_box(session(), box_id)
+    if (gone := off_shelf(box)) is not None:
+        return gone
     if request.method == "GET":
         return _check_page(box, check_desk.read_check(box), request.args.get("wrap", ""))
     found = {look.key: request.form.get(look.key, "") for looks in LOOKS.values() for look in looks}

@@ -17,6 +17,7 @@ from botin.desk.opening.boxedit import before_closing
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, StepRecord
 from botin.store.opening import boxes_by_state, get_box
+from botin.web.offshelf import off_shelf
 from botin.web.requests import bench, is_fragment, session
 from botin.web.rip.answer import Answer, done, in_range, key_of, refuse, show, view_of
 from botin.web.rip.index import card_index
@@ -39,6 +40,8 @@ def index() -> Answer:
 def desk(box_id: int) -> Answer:
     """Show the desk for one box, at the pack asked for or the one in hand."""
     box = get_box(session(), box_id)
+    if (gone := off_shelf(box)) is not None:
+        return gone
     if box.state == "closed":
         return redirect(url_for("recap.box", box_id=box_id))
     if box.state == "sealed":
