@@ -152,13 +152,6 @@ def void(session: Session, now: datetime, transaction_id: int, day: date, words:
     return made
 
 
-def void_key(session: Session, now: datetime, key: str, day: date, words: str = "") -> None:
-    """Take the transaction of a key back, when there is one."""
-    found = known_event(session, key)
-    if found is not None:
-        void(session, now, found.id, day, words)
-
-
 def _named(key: str) -> ColumnElement[bool]:
     """The key itself, or the same event again: the key, a tilde and a number."""
     t = TransactionRecord

@@ -129,10 +129,9 @@ class History:
         except BotinError:
             self.home.session.rollback()
 
-    def _some(self, *, here: bool = True, box_state: str = "") -> int:
+    def _some(self, *, here: bool = True) -> int:
         cards = [key for key, card in self.pile.cards.items() if not card.gone and not card.order]
         cards = [key for key in cards if bool(self.pile.cards[key].went) != here]
-        _ = box_state
         return self.dice.choice(cards) if cards else 0
 
     def buy(self) -> None:

@@ -131,6 +131,16 @@ def test_the_journal_loads_in_beancount_and_has_the_same_balances(home: Path, se
     assert sum(len(entry.postings) for entry in read if hasattr(entry, "postings")) == count
 
 
+def test_a_currency_the_journal_cannot_name_has_a_name_of_its_own_there(home: Path, session: Session) -> None:
+    made = session.scalars(select(PostingRecord).where(PostingRecord.currency == "EUR").limit(1)).one()
+    for one in session.scalars(select(PostingRecord).where(PostingRecord.transaction_id == made.transaction_id)):
+        one.currency = "zl1"
+    session.commit()
+    text = CliRunner().invoke(cli, ["journal", "--home", str(home)]).stdout
+    assert "CODE7A6C31" in text
+    assert loader.load_string(text)[1] == []
+
+
 def test_the_journal_of_an_empty_home_loads(tmp_path: Path) -> None:
     made = CliRunner().invoke(cli, ["journal", "--home", str(tmp_path)])
     assert made.exit_code == 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import hashlib
 import io
 import json
@@ -164,6 +165,28 @@ def revised(members: dict[str, bytes], revision: str, kind: str = "whole home") 
     members["datapackage.json"] = json.dumps(about).encode()
 
 
+def recell(table: bytes, column: str, value: str) -> bytes:
+    """Change a cell of the first row."""
+    rows = list(csv.DictReader(io.StringIO(table.decode())))
+    rows[0][column] = value
+    return written(rows)
+
+
+def without_last(table: bytes, column: str) -> bytes:
+    """Leave the last row out that has something in a column and that nothing points to."""
+    rows = list(csv.DictReader(io.StringIO(table.decode())))
+    rows.remove([row for row in rows if row[column]][-1])
+    return written(rows)
+
+
+def written(rows: list[dict[str, str]]) -> bytes:
+    out = io.StringIO()
+    writer = csv.DictWriter(out, rows[0].keys())
+    writer.writeheader()
+    writer.writerows(rows)
+    return out.getvalue().encode()
+
+
 BAD: dict[str, Callable[[dict[str, bytes]], None]] = {
     "a file that was changed": lambda m: m.update({"box.csv": m["box.csv"].replace(b"sealed", b"opened", 1)}),
     "a file that is missing": lambda m: m.pop("pull.csv") and None,
@@ -181,6 +204,10 @@ BAD: dict[str, Callable[[dict[str, bytes]], None]] = {
     "a column too many": lambda m: described(m, "setting.csv", b"key,value,more\r\n"),
     "no columns": lambda m: described(m, "setting.csv", b""),
     "a state that there is not": lambda m: described(m, "box.csv", m["box.csv"].replace(b",sealed,", b",burnt,", 1)),
+    "postings that do not add up": lambda m: described(m, "posting.csv", recell(m["posting.csv"], "minor", "1")),
+    "a month that says something else": lambda m: described(m, "month_sum.csv", recell(m["month_sum.csv"], "minor", "1")),
+    "a month too many": lambda m: described(m, "month_sum.csv", m["month_sum.csv"] + b"1999-01,sale,0,cash,EUR,5\r\n"),
+    "a line without its card": lambda m: described(m, "copy.csv", without_last(m["copy.csv"], "pull_id")),
     "letters of another alphabet": lambda m: described(m, "box.csv", m["box.csv"] + b"\xff\xfe"),
 }  # fmt: skip
 
@@ -316,3 +343,19 @@ def test_the_guard_comes_off_again_and_hides_no_sign(cell: str) -> None:
     assert unguard(guarded) == cell
     seen = guarded.strip(" \t\r\n\u200b\ufeff")
     assert not seen or seen[0] not in "=+-@\uff1d", guarded
+
+
+@pytest.mark.parametrize(
+    ("what", "words"),
+    [
+        ("postings that do not add up", "do not add up"),
+        ("a month that says something else", "than the postings do"),
+        ("a month too many", "than the postings do"),
+        ("a line without its card", "has no card in copy.csv"),
+    ],
+)
+def test_what_must_agree_beyond_links_is_named(full: Path, tmp_path: Path, what: str, words: str) -> None:
+    other = tmp_path / "other"
+    other.mkdir()
+    with pytest.raises(BotinError, match=words):
+        take_in_everything(other, changed(everything(full), BAD[what]), "home.zip", NOW, live=False)

@@ -216,6 +216,9 @@ def test_copies_prices_and_products_are_mended_by_the_browser(client: FlaskClien
     aside = client.post("/library/1/aside", data={**csrf, "what": "aside"}, follow_redirects=True).text
     assert "Take it back into the lists" in aside
     assert "stays" in client.post("/library/1/aside", data={**csrf, "what": "remove"}, follow_redirects=True).text
+    unknown = client.post("/library/1/aside", data={**csrf, "what": "burn"}, follow_redirects=True).text
+    assert "“burn” is none of aside, back, remove" in unknown
+    assert "Take it back into the lists" in unknown, "it stays aside"
 
 
 @pytest.mark.parametrize("currency", ["zzz9", "<b>", "US", ""])

@@ -47,11 +47,6 @@ class Result:
         return self.of([Account.SOLD])
 
     @property
-    def written_off(self) -> int:
-        """What went for the fun: given away, lost, opened without a card."""
-        return self.of([Account.FUN])
-
-    @property
     def stock(self) -> int:
         """What is here, at what it cost."""
         return self.of(STOCK)

@@ -12,9 +12,7 @@ from sqlalchemy.orm import Session
 from botin.core.errors import NotFoundError
 from botin.core.flags.ways import Go
 from botin.core.money import EXPONENTS
-from botin.desk.workbench import Workbench
-from botin.store.catalog.products import product_of_card
-from botin.store.copies.copies import get_copy, is_elsewhere, is_mine
+from botin.store.copies.copies import is_elsewhere, is_mine
 from botin.store.models import CardRecord, ProductRecord
 from botin.store.models_copies import CopyRecord, FlagRecord
 
@@ -121,29 +119,6 @@ def choose(session: Session, ids: Sequence[int], word: str) -> int:
     found = session.execute(update(FlagRecord).where(FlagRecord.id.in_(list(ids))).values(chosen=word))
     session.commit()
     return int(getattr(found, "rowcount", 0))
-
-
-def choose_for_copy(session: Session, bench: Workbench, copy_id: int, word: str) -> None:
-    """Set the user's own route for one copy, whatever its version does; empty takes it back.
-
-    Raises
-    ------
-    NotFoundError
-        When the word is no route, or the copy is gone from the records.
-    """
-    if word and word not in set(Go):
-        message = f"“{word}” is no flag. Choose one of {', '.join(Go)}."
-        raise NotFoundError(message)
-    copy = get_copy(session, copy_id)
-    row = session.scalar(select(FlagRecord).where(FlagRecord.copy_id == copy_id))
-    if row is None:
-        row = FlagRecord(
-            product_id=product_of_card(session, copy.card_id or 0), card_id=copy.card_id or 0,
-            parallel=copy.parallel, copy_id=copy_id, copies=1, go=word, made_at=bench.now(),
-        )  # fmt: skip
-        session.add(row)
-    row.chosen = word
-    session.commit()
 
 
 def own_routes(session: Session, card_ids: Sequence[int]) -> dict[tuple[int, str], str]:

@@ -113,10 +113,42 @@ def fill(path: Path, revision: str, tables: Iterable[tuple[str, Sequence[str], R
             _insert_all(data, tables)
             data.execute("COMMIT")
         migrate(engine, keep=False)
+        with closing(sqlite3.connect(path)) as data:
+            _agree(data)
         with Session(engine) as session:
             _index(session)
     finally:
         engine.dispose()
+
+
+_AGREE = (
+    (
+        """SELECT transaction_id FROM posting GROUP BY transaction_id, currency HAVING sum(minor) <> 0""",
+        "The postings of entry {0} in posting.csv do not add up to nothing.",
+    ),
+    (
+        """SELECT month, account FROM (
+             SELECT substr(t.day, 1, 7) AS month, t.kind AS kind, coalesce(p.product_id, 0) AS product,
+                    p.account AS account, p.currency AS currency, p.minor AS minor
+             FROM posting p JOIN "transaction" t ON t.id = p.transaction_id
+             UNION ALL SELECT month, kind, product_id, account, currency, -minor FROM month_sum)
+           GROUP BY month, kind, product, account, currency HAVING sum(minor) <> 0""",
+        "month_sum.csv says something else for {1} in {0} than the postings do.",
+    ),
+    (
+        """SELECT p.id FROM pull p LEFT JOIN copy c ON c.pull_id = p.id WHERE p.undone_at IS NULL AND c.id IS NULL""",
+        "The line {0} of pull.csv has no card in copy.csv.",
+    ),
+)
+"""What rows must agree on beyond their links: a row that is found breaks the rule."""
+
+
+def _agree(data: sqlite3.Connection) -> None:
+    for statement, words in _AGREE:
+        broken = data.execute(f"{statement} LIMIT 1").fetchone()
+        if broken is not None:
+            message = f"{words.format(*broken)} Nothing was taken in."
+            raise ImportRefusedError(message)
 
 
 def _index(session: Session) -> None:
