@@ -18,6 +18,7 @@ from botin.home import DATABASE
 from botin.store.engine import open_engine, sessions
 from botin.store.keeping.upgrade import migrate
 from botin.web.app import create_app
+from tests.freshdemo import FreshDemo, TestBench
 
 NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
 
@@ -40,10 +41,22 @@ def home(demo_file: Path, tmp_path: Path) -> Path:
     return tmp_path
 
 
-@pytest.fixture
-def bench(home: Path) -> Iterator[Workbench]:
+@pytest.fixture(scope="session")
+def fresh_demo(demo_file: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[FreshDemo]:
+    """What is worked out of the demo as it was built, once for all tests."""
+    home = tmp_path_factory.mktemp("fresh")
+    for file in demo_file.parent.glob(f"{DATABASE}*"):
+        shutil.copy(file, home / file.name)
     engine = open_engine(home / DATABASE)
-    made = Workbench(sessions(engine), lambda: NOW)
+    with sessions(engine)() as opened:
+        yield FreshDemo(Workbench(sessions(engine), lambda: NOW), opened)
+    engine.dispose()
+
+
+@pytest.fixture
+def bench(home: Path, fresh_demo: FreshDemo) -> Iterator[Workbench]:
+    engine = open_engine(home / DATABASE)
+    made = TestBench(sessions(engine), lambda: NOW, fresh_demo)
     yield made
     made.forget()  # whole products and price models, which would wait for the collector otherwise
     engine.dispose()

@@ -40,7 +40,7 @@ def test_from_pasted_text_to_the_product_page(page: Page) -> None:
 
     expect(page.get_by_role("heading", name="Odds ladder")).to_be_visible()
     expect(page.locator(".found tbody tr")).to_have_count(4)
-    page.get_by_label("Number, rider, team").fill("glim")
+    page.get_by_label("Number, player, team").fill("glim")
     expect(page.locator(".found tbody tr")).to_have_count(1)
     page.locator(".rung").first.focus()
     expect(page.locator(".rung:focus")).to_have_attribute("aria-label", "Base Set copper: printed 1:4, 1:4, 5 a box; 99.7 % of boxes have one; 4 cards")  # fmt: skip

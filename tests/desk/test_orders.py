@@ -18,6 +18,7 @@ from botin.desk.flags.submission import best_mix
 from botin.desk.grading import orders
 from botin.desk.grading.returns import BadGradeError, calibration
 from botin.desk.workbench import Workbench
+from botin.store.grading import out_counts
 from botin.store.models_copies import CopyRecord, GradingCopyRecord, GradingOrderRecord, ReturnedRecord
 from tests.web.test_fees import token
 
@@ -51,7 +52,7 @@ def test_copies_of_an_order_are_out_until_they_are_back(session: Session, bench:
     made = orders.send(session, bench, "o1", TIER, TODAY, [version, version])
     assert orders.send(session, bench, "o1", TIER, TODAY, [version]).id == made.id
     assert (made.house, made.due_on) == ("House B", TODAY + timedelta(45))
-    assert orders.out_counts(session, still_out=True)[version] == 2
+    assert out_counts(session, still_out=True)[version] == 2
     with pytest.raises(BoxStateError, match="out already"):
         orders.send(session, bench, "o2", TIER, TODAY, [version])
     assert session.scalar(select(func.count()).select_from(GradingOrderRecord)) == 3  # two of the demo and this one
@@ -59,8 +60,8 @@ def test_copies_of_an_order_are_out_until_they_are_back(session: Session, bench:
     first, second = (copy.id for copy in found.copies)
     assert orders.grades_came_back(session, bench, [orders.Slab(first, "9.5"), orders.Slab(second, "")], TODAY) == 1
     orders.came_back(session, bench, second, "", TODAY)
-    assert orders.out_counts(session, still_out=True)[version] == 0
-    assert orders.out_counts(session)[version] == 1  # the graded one is spoken for, the refused one is here again
+    assert out_counts(session, still_out=True)[version] == 0
+    assert out_counts(session)[version] == 1  # the graded one is spoken for, the refused one is here again
     line = session.get_one(GradingCopyRecord, first)
     copy = session.get_one(CopyRecord, line.copy_id)
     assert (copy.grade, copy.house, copy.state) == ("9.5", "House B", "here")
@@ -85,7 +86,7 @@ def test_an_order_that_was_not_sent_is_taken_back(session: Session, bench: Workb
     version = doubles(session)
     made = orders.send(session, bench, "o1", TIER, TODAY, [version])
     orders.take_back_order(session, bench, made.id)
-    assert orders.out_counts(session)[version] == 0
+    assert out_counts(session)[version] == 0
     orders.send(session, bench, "o2", TIER, TODAY, [version, version])
     again = orders.orders(session)[0]
     orders.came_back(session, bench, again.copies[0].id, "8", TODAY)

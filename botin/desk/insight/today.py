@@ -103,17 +103,17 @@ def _out_for_grading(session: Session, bench: Workbench) -> Iterator[Line]:
             continue
         words = f"{count} cards at {order.house or 'a grading house'} since {order.sent_on.isoformat()}"
         when = f", due about {due.isoformat()}{' and late' if due < bench.today() else ''}"
-        yield Line("grading", words + when, "Note what came back", _at("routing.grading"), due)
+        yield Line("grading", words + when, "Note what came back", _at("flags.grading"), due)
 
 
 def _flags(session: Session, _bench: Workbench) -> Iterator[Line]:
     if is_stale(session):
         words = "Prices, fees or copies changed since the flags were worked out"
-        yield Line("cards", words, "Work them out anew", _at("routing.index"))
+        yield Line("cards", words, "Work them out anew", _at("flags.index"))
     count = waiting(session)
     if count:
         words = f"{count} card{'' if count == 1 else 's'} to grade or to look at closely"
-        yield Line("cards", words, "See which", _at("routing.index", go="grade"))
+        yield Line("cards", words, "See which", _at("flags.index", go="grade"))
 
 
 def _look_again(session: Session, _bench: Workbench) -> Iterator[Line]:
