@@ -36,6 +36,7 @@ lint: $(VENV)/.dev
 	$(BIN)/ruff check --quiet .
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-cache
+	$(BIN)/djlint --quiet --lint botin/web
 
 test: $(VENV)/.dev chromium lint
 	$(BIN)/python -m pytest -n 2 --dist worksteal

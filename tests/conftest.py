@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import re
 import shutil
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 import pytest
-from flask import Flask
+from flask import Flask, Response
 from flask.testing import FlaskClient
 from sqlalchemy.orm import Session
 
@@ -85,6 +87,19 @@ def app(made_app: Flask, bench: Workbench) -> Iterator[Flask]:
     made_app.config.update(before)
 
 
+class AsShown(Response):
+    """An answer whose text has its lines run together, as a browser shows them: where a template breaks is nothing."""
+
+    def get_data(self, as_text: bool = False) -> Any:
+        found = super().get_data(as_text)
+        return shown(found) if as_text and self.mimetype == "text/html" else found
+
+
+def shown(page: str) -> str:
+    """Run the lines of a page together; between the cells of a table white space is nothing."""
+    return re.sub(r"(?<=>) (?=</?t[dhr]\b)", "", re.sub(r"(?<=\S)(?:\s*\n\s+|  +)(?=\S)", " ", page))
+
+
 @pytest.fixture
 def client(app: Flask) -> FlaskClient:
-    return app.test_client()
+    return FlaskClient(app, AsShown)

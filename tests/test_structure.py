@@ -67,3 +67,13 @@ def test_a_floor_is_divided_by_the_subjects_of_the_readme(floor: str) -> None:
     subjects = set(re.findall(r"^\| `(\w+)` \|", Path("README.md").read_text("utf-8"), re.MULTILINE))
     folders = {path.name for path in (Path("botin") / floor).iterdir() if (path / "__init__.py").is_file()}
     assert folders - {"migrations"} <= subjects
+
+
+def test_lines_of_templates_can_be_read() -> None:
+    long = [
+        f"{path}:{number}"
+        for path in Path("botin/web").rglob("*.html")
+        for number, line in enumerate(path.read_text("utf-8").splitlines(), 1)
+        if len(line) > 140
+    ]
+    assert long == []

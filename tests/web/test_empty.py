@@ -13,7 +13,7 @@ from botin.desk.workbench import Workbench
 from botin.home import DATABASE
 from botin.store.engine import open_engine, sessions
 from botin.store.keeping.upgrade import migrate
-from tests.conftest import NOW
+from tests.conftest import NOW, AsShown
 
 
 @pytest.fixture
@@ -23,7 +23,7 @@ def fresh(made_app: Flask, tmp_path: Path) -> Iterator[FlaskClient]:
     before = dict(made_app.config)
     made_app.config["ALLOWED_HOSTS"] = {"127.0.0.1", "localhost"}
     made_app.extensions["bench"] = Workbench(sessions(engine), lambda: NOW, tmp_path)
-    yield made_app.test_client()
+    yield FlaskClient(made_app, AsShown)
     made_app.config.clear()
     made_app.config.update(before)
     engine.dispose()

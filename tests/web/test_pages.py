@@ -175,7 +175,7 @@ def test_a_line_into_a_closed_box_is_refused_and_kept(client: FlaskClient, csrf:
 
 def test_settings_change_the_verdicts(client: FlaskClient, csrf: str) -> None:
     page = client.get("/recap/1").text
-    name = re.search(r'best-who"><b>([^<]+)</b>', page)
+    name = re.search(r'best-who">\s*<b>([^<]+)</b>', page)
     assert name
     form = {
         "csrf_token": csrf, "hit_kinds": ["autograph"], "hit_numbered_to": "0", "selling_fee_percent": "10",
