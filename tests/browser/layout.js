@@ -1,5 +1,5 @@
 // What a screen of some width does wrong: scrolls sideways, holds something wider than its panel, sets text too small,
-// makes targets too small to hit. Returns words, each once.
+// cuts text off, makes targets too small to hit. Returns words, each once.
 () => {
   const found = new Set();
   const root = document.documentElement;
@@ -34,6 +34,13 @@
     const inText = el.tagName === "A" && style.display === "inline";
     if (!inText && box.width && (box.height < 23.5 || box.width < 23.5)) {
       found.add(`target of ${box.width.toFixed(0)} × ${box.height.toFixed(0)}: ${name(el)} in ${name(el.parentElement)}`);
+    }
+  }
+  for (const el of document.querySelectorAll("main *")) {
+    const style = getComputedStyle(el);
+    const own = [...el.childNodes].some((node) => node.nodeType === Node.TEXT_NODE && node.textContent.trim());
+    if (own && shown(el) && ["hidden", "clip"].includes(style.overflowX) && el.scrollWidth > el.clientWidth + 1) {
+      found.add(`cut: ${name(el)}`);
     }
   }
   return [...found];

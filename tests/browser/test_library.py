@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import axe, axe_both
+from tests.browser.conftest import axe
 
 pytestmark = pytest.mark.browser
 
@@ -60,14 +60,6 @@ def test_correcting_a_run_by_keyboard(page: Page) -> None:
     page.keyboard.press("Enter")
     expect(page.get_by_role("status")).to_contain_text("199 → 249")
     expect(page.get_by_role("heading", name="Corrected by hand")).to_be_visible()
-
-
-@pytest.mark.parametrize(
-    "path", ["/library/", "/library/1", "/library/1/cheat-sheet", "/library/2/checklist", "/keeping/"]
-)
-def test_library_pages_are_accessible(looking: Page, path: str) -> None:
-    looking.goto(path)
-    assert axe_both(looking) == []
 
 
 def test_switching_the_ladder_to_another_format(looking: Page) -> None:

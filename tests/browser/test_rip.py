@@ -8,7 +8,7 @@ import signal
 import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
-from tests.browser.conftest import axe, axe_both, enter
+from tests.browser.conftest import axe, enter
 from tests.server import Server
 
 pytestmark = pytest.mark.browser
@@ -183,12 +183,6 @@ def test_hits_only_and_the_owed_meter(desk: Page) -> None:
     first = desk.locator(".owed-list li").first
     expect(first).to_contain_text("1 owed")
     expect(first).to_contain_text("23 packs left, 1 still owed")
-
-
-@pytest.mark.parametrize("path", ["/boxes/4/check", "/openings/import", "/put-away/1", "/rip/help"])
-def test_pages_beside_the_desk_are_accessible(looking: Page, path: str) -> None:
-    looking.goto(path)
-    assert axe_both(looking) == []
 
 
 def test_the_desk_upright_on_a_phone(page: Page) -> None:

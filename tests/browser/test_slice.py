@@ -8,7 +8,7 @@ import signal
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import axe, axe_both
+from tests.browser.conftest import axe
 from tests.server import Server
 
 pytestmark = pytest.mark.browser
@@ -84,14 +84,6 @@ def check_recap(page: Page) -> None:
     assert seen[:4] == ["Base cinder", "1:81", "0.025", "1"]
     page.get_by_text("How come?").first.click()
     expect(page.locator(".how[open] .how-sum")).to_contain_text("value of what came out")
-
-
-@pytest.mark.parametrize(
-    "path", ["/", "/boxes/new", "/rip/", "/recap/", "/recap/1", "/recap/3", "/settings/", "/lost"]
-)
-def test_pages_are_accessible(looking: Page, path: str) -> None:
-    looking.goto(path)
-    assert axe_both(looking) == []
 
 
 def test_lines_typed_while_the_server_is_away_are_sent_in_order(page: Page, server: Server) -> None:

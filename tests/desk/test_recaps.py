@@ -74,7 +74,7 @@ def test_every_card_of_a_box_with_worth_cost_and_route(
     assert {one.go for one in found.rows} <= {go.value for go in Go}
     page = client.get("/recap/1/cards").text
     assert page.count("<tr>") == len(found.rows) + 1
-    assert "Every card with its route" in client.get("/recap/1").text
+    assert "Every card with its flag" in client.get("/recap/1").text
 
 
 def test_my_own_route_stands_on_the_recap(session: Session, bench: Workbench, client: FlaskClient) -> None:

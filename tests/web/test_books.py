@@ -212,7 +212,7 @@ def test_copies_prices_and_products_are_mended_by_the_browser(client: FlaskClien
     page = client.post(f"/cards/{copy.card_id}/copy", data=facts, follow_redirects=True).text
     assert "Mira" in page
     assert "no. C-77" in page
-    assert "hang on it" in client.get("/library/1").text
+    assert "What hangs on it" in client.get("/library/1").text
     aside = client.post("/library/1/aside", data={**csrf, "what": "aside"}, follow_redirects=True).text
     assert "Take it back into the lists" in aside
     assert "stays" in client.post("/library/1/aside", data={**csrf, "what": "remove"}, follow_redirects=True).text

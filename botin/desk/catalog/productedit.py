@@ -31,11 +31,11 @@ def hangs_on(session: Session, record: ProductRecord) -> tuple[str, ...]:
         .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
     )
     asked = (
-        ("boxes", boxes.where(FormatRecord.product_id == record.id)),
-        ("copies", copies.where(SectionRecord.product_id == record.id)),
+        ("box", "boxes", boxes.where(FormatRecord.product_id == record.id)),
+        ("copy", "copies", copies.where(SectionRecord.product_id == record.id)),
     )
-    counts = ((words, session.scalar(query) or 0) for words, query in asked)
-    return tuple(f"{count:,} {words}" for words, count in counts if count)
+    counts = ((one, many, session.scalar(query) or 0) for one, many, query in asked)
+    return tuple(f"{count:,} {one if count == 1 else many}" for one, many, count in counts if count)
 
 
 def remove_product(session: Session, bench: Workbench, record: ProductRecord) -> None:

@@ -69,7 +69,9 @@ def odds_ladder(product: Product, model: BoxModel, rule: HitRule) -> Ladder:
         _rung(product, line, packs, (TOP + STEP * (row + 0.5), place(packs)), rule)
         for row, (packs, line) in enumerate(known)
     )
-    marks = [Mark(place(1), "a pack"), Mark(place(fmt.packs_per_box), "a box")]
+    one = fmt.packs_per_box == 1
+    marks = [Mark(place(1), "a pack, the box" if one else "a pack")]
+    marks += [] if one else [Mark(place(fmt.packs_per_box), "a box")]
     if fmt.boxes_per_case:
         marks.append(Mark(place(case), "a case"))
     ticks = tuple(Mark(place(10**power), f"1:{10**power:,}") for power in range(decades + 1))
