@@ -13,7 +13,7 @@ from botin.desk.books.accounts import Noted, take_back_entry, write_down
 from botin.desk.books.purchases import PAID, BoxLine, Order, arrive, boxes_of, place_order, send_off
 from botin.desk.books.singles import read_single
 from botin.desk.catalog.library import find_product
-from botin.desk.fees import GRADING, LIMITS, SELLING, grading_fees, save_terms
+from botin.desk.fees import GRADING, LIMITS, SELLING, grading_fees, save_fees
 from botin.desk.flags.submission import best_mix
 from botin.desk.grading.inspections import save_inspection
 from botin.desk.grading.orders import came_back, orders, send
@@ -79,9 +79,9 @@ def sealed_sales(session: Session, bench: Workbench, records: dict[str, ProductR
 def fees(session: Session, bench: Workbench) -> None:
     """Write down fees of invented channels and houses, and some rates of exchange (all invented)."""
     since = bench.today() - timedelta(200)
-    save_terms(session, SELLING, since, {"channels": CHANNELS, "postage": POSTAGE})
-    save_terms(session, GRADING, since, {"tiers": TIERS, "shipping": 19.0, "together": 8})
-    save_terms(session, LIMITS, since, {"limits": LIMITS_TABLE})
+    save_fees(session, SELLING, since, {"channels": CHANNELS, "postage_steps": POSTAGE})
+    save_fees(session, GRADING, since, {"tiers": TIERS}, {"shipping": 19.0, "together": 8})
+    save_fees(session, LIMITS, since, {"limits": LIMITS_TABLE})
     days = (since + timedelta(7 * week) for week in range(28))
     lines = (f"{day.isoformat()}; USD; EUR; {0.92 + 0.001 * (at % 7):.3f}" for at, day in enumerate(days))
     save_rates(session, "\n".join(lines), bench.today())

@@ -1,51 +1,79 @@
-"""Fees as the user edits them, versioned by their day: channels and postage, grading tiers, limits of houses."""
+"""Fees as the user edits them, as rows from a day on: channels and postage, grading tiers, limits of houses."""
 
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import date
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.flags.ways import GradingCosts
 from botin.core.grading.grades import COMMON, Standard
-from botin.core.selling.costs import SaleCosts
+from botin.core.selling.costs import Channel, SaleCosts
 from botin.desk.settings import Settings, load_settings
-from botin.exchange.selling.feestext import read_channels, read_postage, read_standards, read_tiers
+from botin.exchange.selling.feerows import (
+    TABLES,
+    FeeRow,
+    channels_of,
+    read_rows,
+    rows_of,
+    standards_of,
+    steps_of,
+    tiers_of,
+)
+from botin.exchange.selling.fees import Fees
+from botin.exchange.selling.feestext import Row
 from botin.store.models_copies import TermsRecord
 from botin.store.once import once
 
 GRADING, SELLING, LIMITS = "grading", "selling", "limits"
+TABLES_OF = {SELLING: ("channels", "postage_steps"), GRADING: ("tiers",), LIMITS: ("limits",)}
+"""The tables that are written down together, from the same day on."""
+NUMBERS = {"shipping": 43.25, "membership": 99.0, "insured": 0.01, "monthly": 0.01, "together": 20.0}
+"""What an order of grading costs beside its tiers, while nothing was written down: an example, of no real house."""
 TIERS_EXAMPLE = """economy; 16; 200; 12; 65; 20; member
 regular; 22; 500; 25; 20; 1
 express; 60; 1500; 60; 5; 1"""
 """Invented figures of no real house: name; fee; ceiling; upcharge; days; fewest cards; member."""
 LIMITS_EXAMPLE = "10; 55; 75\n9; 60; 90\n8; 65; 90\n7; 70; 90\n6; 80; 90"
 """Usual limits of centering, from memory; houses differ and change them."""
+OLDER = {"postage_steps": "postage"}
+"""What a table was called when it was kept as it was typed."""
 
 
 @dataclass(frozen=True, slots=True)
 class Kept:
-    """Terms of a kind as they were typed; ``since`` is None while the example stands."""
+    """Fees of a kind as they are kept: tables as rows, and numbers; ``since`` is None while the example stands."""
 
-    body: Mapping[str, str]
+    tables: Mapping[str, list[FeeRow]]
+    numbers: Mapping[str, float]
     since: date | None
 
 
 def in_force(session: Session, kind: str, day: date) -> Kept:
-    """Return the terms of a kind on a day, as typed."""
+    """Return the fees of a kind on a day."""
     rows = [(since, body) for of, since, body in all_fees(session) if of == kind and since <= day]
     if not rows:
-        return Kept({}, None)
-    since, body = max(rows)
-    return Kept({name: str(value) for name, value in json.loads(body).items()}, since)
+        return Kept({}, {}, None)
+    since, text = max(rows)
+    body = json.loads(text)
+    tables = {name: _rows_in(name, body) for name in TABLES_OF[kind]}
+    numbers = {name: float(body[name]) for name in NUMBERS if name in body}
+    return Kept(tables, numbers, since)
+
+
+def _rows_in(name: str, body: Mapping[str, Any]) -> list[FeeRow]:
+    """Return a table of what is kept; earlier versions kept it as it was typed, which reads into the same rows."""
+    found = body.get(name, body.get(OLDER.get(name, name), []))
+    return read_rows(name, found) if isinstance(found, str) else list(found)
 
 
 def all_fees(session: Session) -> list[tuple[str, date, str]]:
-    """Return kind, first day and text of all terms that were ever written down: there are few."""
+    """Return kind, first day and text of all fees that were ever written down: there are few."""
     t = TermsRecord
 
     def read() -> list[tuple[str, date, str]]:
@@ -56,44 +84,56 @@ def all_fees(session: Session) -> list[tuple[str, date, str]]:
 
 
 def versions(session: Session, kind: str) -> Sequence[date]:
-    """Return the days from which terms of a kind were written down, the latest first."""
+    """Return the days from which fees of a kind were written down, the latest first."""
     t = TermsRecord
     return session.scalars(select(t.valid_from).where(t.kind == kind).order_by(t.valid_from.desc())).all()
 
 
-def save_terms(session: Session, kind: str, valid_from: date, body: Mapping[str, object]) -> None:
-    """Keep terms from a day on; the same day again replaces them, older ones stay.
+def save_fees(
+    session: Session,
+    kind: str,
+    valid_from: date,
+    tables: Mapping[str, str | Iterable[Row] | list[FeeRow]],
+    numbers: Mapping[str, float] | None = None,
+) -> None:
+    """Keep fees from a day on; the same day again replaces them, older ones stay.
+
+    Parameters
+    ----------
+    tables : mapping
+        Each table as text, as typed lines, or as rows of ``fees.json``.
 
     Raises
     ------
     TermsError
         When a table cannot be read.
     """
-    readers = {"tiers": read_tiers, "channels": read_channels, "postage": read_postage, "limits": read_standards}
-    for name, read in readers.items():
-        if name in body:
-            read(str(body[name]))
+    body: dict[str, object] = {name: _read(name, typed) for name, typed in tables.items()}
+    body |= numbers or {}
     t = TermsRecord
     row = session.scalar(select(t).where(t.kind == kind, t.valid_from == valid_from))
     if row is None:
         row = t(kind=kind, valid_from=valid_from, body="{}")
         session.add(row)
-    row.body = json.dumps(dict(body))
+    row.body = json.dumps(body)
     session.commit()
+
+
+def _read(name: str, typed: str | Iterable[Row] | list[FeeRow]) -> list[FeeRow]:
+    if isinstance(typed, str):
+        return read_rows(name, typed)
+    found = list(typed)
+    rows = [one for one in found if isinstance(one, dict)]
+    return rows or read_rows(name, [one for one in found if isinstance(one, Row)])
 
 
 @dataclass(frozen=True, slots=True)
 class GradingFees:
-    """The grading terms as typed, and as costs; ``valid_from`` is None for the example."""
+    """The grading fees as rows, and as costs; ``valid_from`` is None for the example."""
 
-    tiers: str
-    shipping: float
-    together: int
-    membership: float
-    insured: float
-    monthly: float
-    valid_from: date | None
+    tiers: list[FeeRow]
     costs: GradingCosts
+    valid_from: date | None = None
 
     @property
     def houses(self) -> tuple[str, ...]:
@@ -102,50 +142,88 @@ class GradingFees:
 
 
 def grading_fees(session: Session, day: date) -> GradingFees:
-    """Return the grading terms in force on a day; before any were written, the example."""
+    """Return the grading fees in force on a day; before any were written, the example."""
     kept = in_force(session, GRADING, day)
-    text = kept.body.get("tiers", TIERS_EXAMPLE)
-    usual = {"shipping": 43.25, "membership": 99.0, "insured": 0.01, "monthly": 0.01, "together": 20.0}
-    shipping, membership, insured, monthly, number = (float(kept.body.get(name, usual[name])) for name in usual)
-    together = max(1, int(number))
-    costs = GradingCosts(read_tiers(text), shipping, insured, together, membership, monthly)
-    return GradingFees(text, shipping, together, membership, insured, monthly, kept.since, costs)
+    rows = kept.tables["tiers"] if kept.since else read_rows("tiers", TIERS_EXAMPLE)
+    numbers = {**NUMBERS, **kept.numbers}
+    costs = GradingCosts(
+        tiers=tiers_of(rows),
+        shipping=numbers["shipping"],
+        insured=numbers["insured"],
+        together=max(1, int(numbers["together"])),
+        membership=numbers["membership"],
+        monthly=numbers["monthly"],
+    )
+    return GradingFees(rows, costs, kept.since)
 
 
 @dataclass(frozen=True, slots=True)
-class SellingTable:
-    """Channels and postage as typed, and since when; while none were written they follow from the settings."""
+class SellingFees:
+    """Channels and postage as rows, and since when; while none were written they follow from the settings."""
 
-    channels: str
-    postage: str
-    since: date | None
+    tables: Mapping[str, list[FeeRow]]
     costs: SaleCosts
+    since: date | None = field(default=None)
 
 
-def selling_table(session: Session, day: date, settings: Settings | None = None) -> SellingTable:
+def selling_fees(session: Session, day: date, settings: Settings | None = None) -> SellingFees:
     """Return what selling costs on a day: the channels written down, or the one of the settings."""
     settings = settings or load_settings(session)
     kept, plain = in_force(session, SELLING, day), settings.sale_costs()
     if kept.since is None:
-        way = f"usual; {100 * plain.fee:g} %; {plain.fixed:g}; {plain.materials:g}; {plain.minutes:g}"
-        return SellingTable(way, f"; {plain.postage:g}", None, plain)
-    channels, postage = kept.body.get("channels", ""), kept.body.get("postage", "")
-    costs = replace(plain, channels=read_channels(channels), steps=read_postage(postage))
-    return SellingTable(channels, postage, kept.since, costs)
+        usual = Channel("usual", plain.fee, plain.fixed, plain.materials, plain.minutes)
+        rows = {"channels": rows_of("channels", [usual]), "postage_steps": [{"postage": plain.postage}]}
+        return SellingFees(rows, plain)
+    channels, steps = channels_of(kept.tables["channels"]), steps_of(kept.tables["postage_steps"])
+    return SellingFees(kept.tables, replace(plain, channels=channels, steps=steps), kept.since)
 
 
 def sale_costs(session: Session, day: date, settings: Settings | None = None) -> SaleCosts:
     """Return what a sale costs on a day."""
-    return selling_table(session, day, settings).costs
+    return selling_fees(session, day, settings).costs
 
 
 def standards(session: Session, day: date) -> dict[str, Standard]:
     """Return the limits of each house on a day; the empty house has the common ones, from memory."""
     kept = in_force(session, LIMITS, day)
-    return {"": COMMON, **read_standards(kept.body.get("limits", ""))}
+    return {"": COMMON, **standards_of(kept.tables.get("limits", []))}
 
 
-def limits_text(session: Session, day: date) -> Kept:
-    """Return the limits as typed, or the common ones."""
+def limits_kept(session: Session, day: date) -> Kept:
+    """Return the limits as rows, or the common ones."""
     kept = in_force(session, LIMITS, day)
-    return kept if kept.since else Kept({"limits": LIMITS_EXAMPLE}, None)
+    return kept if kept.since else Kept({"limits": read_rows("limits", LIMITS_EXAMPLE)}, {}, None)
+
+
+def fees_document(session: Session, day: date) -> dict[str, object]:
+    """Return all fees in force on a day as ``fees.json`` holds them."""
+    settings, selling, grading = load_settings(session), selling_fees(session, day), grading_fees(session, day)
+    plain, costs = settings.sale_costs(), grading.costs
+    return {
+        "selling": {
+            **selling.tables,
+            **{name: getattr(plain, name) for name in ("hourly", "bulk_below", "bulk_each")},
+        },
+        "grading": {"tiers": grading.tiers, **{name: getattr(costs, name) for name in NUMBERS}},
+        "looking": {"minutes": settings.look_minutes, "hourly": plain.hourly},
+        "limits": limits_kept(session, day).tables["limits"],
+    }
+
+
+def take_fees(session: Session, valid_from: date, found: Fees) -> None:
+    """Keep the fees of a ``fees.json`` from a day on; a selling part without channels is one channel."""
+    selling, grading = found.selling, found.grading
+    usual = Channel("usual", selling.fee, selling.fixed, selling.materials, selling.minutes)
+    steps = rows_of("postage_steps", selling.steps) or [{"postage": selling.postage}]
+    tables = {"channels": rows_of("channels", selling.channels or [usual]), "postage_steps": steps}
+    save_fees(session, SELLING, valid_from, tables)
+    if grading.tiers:
+        numbers = {name: float(getattr(grading, name)) for name in NUMBERS}
+        save_fees(session, GRADING, valid_from, {"tiers": rows_of("tiers", grading.tiers)}, numbers)
+    if found.limits:
+        save_fees(session, LIMITS, valid_from, {"limits": list(found.limits)})
+
+
+def cells_of(name: str, rows: Sequence[FeeRow]) -> list[dict[str, str]]:
+    """Return rows as the cells of a table one edits."""
+    return [{column.key: column.cell(row) for column in TABLES[name]} for row in rows]

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from botin.core.catalog.product import Card, Format, Kind, Product, Section
 from botin.core.grading.grades import Grader, Inspection
 from botin.desk.buying.stillsealed import sealed_ways
-from botin.desk.fees import GRADING, save_terms
+from botin.desk.fees import GRADING, save_fees
 from botin.desk.flags.board import BoardFilter, choose, flag_board, own_routes, waiting
 from botin.desk.flags.judging import judging, kept_inputs
 from botin.desk.grading.counts import ENOUGH, gem_terms, qualities
@@ -49,7 +49,7 @@ def test_what_a_verdict_rests_on_is_made_once_until_it_changes(session: Session,
     record = bench.record(session, 1)
     first = kept_inputs(session, bench, record)
     assert kept_inputs(session, bench, record) is first
-    save_terms(session, GRADING, TODAY, {"tiers": "only; 30"})
+    save_fees(session, GRADING, TODAY, {"tiers": "only; 30"})
     second = kept_inputs(session, bench, record)
     assert second is not first
     assert [tier.label for tier in second.terms.costs.tiers] == ["only"]

@@ -15,7 +15,7 @@ from botin.core.pricing.prices import PriceRow
 from botin.desk.boxlogs import box_logs
 from botin.desk.catalog.lookagain import settle
 from botin.desk.copies.elsewhere import Acquisition, acquire, undo_acquisition
-from botin.desk.fees import save_terms
+from botin.desk.fees import save_fees
 from botin.desk.flags.everything import _state, _write, is_stale
 from botin.desk.grading.returns import Back, note_return
 from botin.desk.opening.rip import log_entry, open_box
@@ -89,7 +89,7 @@ def came_back_graded(session: Session, bench: Workbench) -> None:
 
 
 def fees(session: Session, bench: Workbench) -> None:
-    save_terms(session, "limits", bench.today(), {"limits": "10; 55; 75"})
+    save_fees(session, "limits", bench.today(), {"limits": "10; 55; 75"})
 
 
 def bulk_line(session: Session, _bench: Workbench) -> None:

@@ -3,25 +3,32 @@
 from __future__ import annotations
 
 import io
+import json
 import re
 import time
 from dataclasses import replace
-from datetime import date
+from datetime import date, timedelta
+from pathlib import Path
 
 import pytest
+from click.testing import CliRunner
 from flask.testing import FlaskClient
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from botin.cli import books as books  # noqa: PLC0414  (registers its commands)
+from botin.cli import cli
 from botin.core.flags.ways import Go
 from botin.core.money import Money
-from botin.desk.fees import GRADING, SELLING, grading_fees, save_terms, selling_table, standards, versions
+from botin.core.selling.costs import Channel
+from botin.desk.fees import GRADING, SELLING, grading_fees, save_fees, selling_fees, standards, versions
 from botin.desk.flags.everything import is_stale, judge_all
 from botin.desk.flags.pricepage import price_page
 from botin.desk.pricing.files import import_prices
 from botin.desk.pricing.rates import NoRateError, rate_on, save_rates
 from botin.desk.settings import load_settings, save_settings
 from botin.desk.workbench import Workbench
+from botin.exchange.selling.fees import read_fees
 from botin.exchange.selling.feestext import TermsError
 from botin.store.models import PriceRecord
 from botin.store.models_copies import ExchangeRateRecord, FlagRecord, TermsRecord
@@ -36,30 +43,37 @@ def token(client: FlaskClient, path: str = "/fees/") -> str:
 
 
 def test_terms_are_versioned_by_their_day(session: Session) -> None:
-    save_terms(session, GRADING, date(2026, 6, 20), {"tiers": "only; 30", "shipping": 10.0})
-    save_terms(session, GRADING, date(2026, 10, 1), {"tiers": "only; 35"})
+    save_fees(session, GRADING, date(2026, 6, 20), {"tiers": "only; 30"}, {"shipping": 10.0})
+    save_fees(session, GRADING, date(2026, 10, 1), {"tiers": "only; 35"})
     assert grading_fees(session, date(2020, 1, 1)).valid_from is None
     assert grading_fees(session, date(2026, 7, 1)).costs.tiers[0].fee == 30
     assert grading_fees(session, TODAY).costs.tiers[0].fee == 35
     assert list(versions(session, GRADING))[:2] == [date(2026, 10, 1), date(2026, 6, 20)]
     with pytest.raises(TermsError):
-        save_terms(session, SELLING, TODAY, {"channels": "listing; 12", "postage": "nothing"})
+        save_fees(session, SELLING, TODAY, {"channels": "listing; 12", "postage_steps": "nothing"})
     assert session.scalar(select(func.count()).where(TermsRecord.valid_from == TODAY)) == 0
 
 
 def test_selling_follows_from_the_settings_until_it_is_written_down(session: Session) -> None:
-    before = selling_table(session, date(2020, 1, 1))
+    before = selling_fees(session, date(2020, 1, 1))
     assert before.since is None
     assert before.costs.channels == ()
-    assert before.channels.startswith("usual; 12 %; 0.3")
-    now = selling_table(session, TODAY)
+    assert before.tables["channels"] == [
+        {"name": "usual", "fee": 0.12, "fixed": 0.3, "materials": 0.4, "minutes": 6.0}
+    ]
+    now = selling_fees(session, TODAY)
     assert [way.name for way in now.costs.channels] == ["open listing", "evening auction", "card table"]
     assert len(now.costs.steps) == 3
     assert set(standards(session, TODAY)) == {"", "House A", "House B"}
 
 
 def test_a_table_is_kept_from_the_page_and_a_bad_one_handed_back(client: FlaskClient, session: Session) -> None:
-    fields = {"csrf_token": token(client), "channels": "fair; 5; 1", "postage": "; 2", "valid_from": "2026-11-20"}
+    fields = {
+        "csrf_token": token(client),
+        "channels": "fair; 5; 1",
+        "postage_steps": "; 2",
+        "valid_from": "2026-11-20",
+    }
     bad = client.post("/fees/selling", data={**fields, "channels": "fair; much"})
     assert bad.status_code == 422
     assert "“much” is no number" in bad.text
@@ -72,6 +86,111 @@ def test_a_table_is_kept_from_the_page_and_a_bad_one_handed_back(client: FlaskCl
     assert client.post("/fees/limits", data={**fields, "limits": "10; 20; 30"}).status_code == 422
     assert client.post("/fees/nothing", data=fields).status_code == 422
     assert "nets" in client.get("/prices/card/380?finish=slate").text
+
+
+def cells(page: str, name: str) -> dict[str, str]:
+    """What stands in the cells of a table of the page."""
+    found = re.findall(rf'<input name="({name}-[^"]+)"[^>]*value="([^"]*)"', page)
+    return {key: value for key, value in found if value}
+
+
+def test_a_table_is_edited_cell_by_cell_and_what_is_wrong_is_named_by_its_row(
+    client: FlaskClient, session: Session
+) -> None:
+    tiers = cells(client.get("/fees/").text, "tiers")
+    assert {"House A", "House B"} <= set(tiers.values())
+    before = [replace(tier) for tier in grading_fees(session, TODAY).costs.tiers]
+    fields = {
+        "csrf_token": token(client),
+        "valid_from": TODAY.isoformat(),
+        "shipping": "19",
+        "together": "8",
+        **tiers,
+    }
+    wrong = client.post("/fees/grading", data={**fields, "tiers-1-fee": "dear"})
+    assert wrong.status_code == 422
+    assert "Line 2: “dear” is no number" in wrong.text
+    assert cells(wrong.text, "tiers")["tiers-1-fee"] == "dear", "what was typed is kept"
+    assert client.post("/fees/grading", data=fields).status_code == 303
+    session.expire_all()
+    assert [replace(tier) for tier in grading_fees(session, TODAY).costs.tiers] == before, "sent as it stood"
+    more = {
+        **fields,
+        "tiers-0-fee": "33.50",
+        "tiers-9-name": "Overnight",
+        "tiers-9-fee": "99",
+        "tiers-9-member": "yes",
+    }
+    assert client.post("/fees/grading", data=more).status_code == 303
+    session.expire_all()
+    now = grading_fees(session, TODAY).costs.tiers
+    assert (now[0].fee, now[-1].name, now[-1].fee, now[-1].member, now[-1].house) == (
+        33.5,
+        "Overnight",
+        99.0,
+        True,
+        "",
+    )
+
+
+def test_fees_go_out_as_a_file_and_come_in_again(client: FlaskClient, session: Session, tmp_path: Path) -> None:
+    given = client.get("/fees/fees.json").get_data()
+    path = tmp_path / "fees.json"
+    path.write_bytes(given)
+    found = read_fees(path, for_home=True)
+    selling, grading, limits = selling_fees(session, TODAY), grading_fees(session, TODAY), standards(session, TODAY)
+    assert found.unused == ()
+    assert (found.selling.channels, found.selling.steps) == (selling.costs.channels, selling.costs.steps)
+    assert (found.grading.tiers, found.grading.shipping) == (grading.costs.tiers, grading.costs.shipping)
+    later = TODAY + timedelta(30)
+    for text, words in ((b"[]", "one JSON object"), (b'{"grading": {"tiers": [{"name": "a"}]}}', "has no fee")):
+        sent = {"csrf_token": token(client), "valid_from": later.isoformat(), "file": (io.BytesIO(text), "fees.json")}
+        refused = client.post("/fees/file", data=sent)
+        assert (refused.status_code, words in refused.text) == (422, True)
+    odd = json.loads(given)
+    odd["grading"]["discount"] = 3
+    sent = {
+        "csrf_token": token(client),
+        "valid_from": later.isoformat(),
+        "file": (io.BytesIO(json.dumps(odd).encode()), "f.json"),
+    }
+    assert "discount" in client.post("/fees/file", data=sent, follow_redirects=True).text, (
+        "what was not used is named"
+    )
+    session.expire_all()
+    assert selling_fees(session, later).costs == selling.costs
+    assert selling_fees(session, later).since == later
+    assert grading_fees(session, later).costs == grading.costs
+    assert standards(session, later) == limits
+
+
+def test_fees_that_an_earlier_version_kept_as_typed_read_into_the_same_rows(session: Session) -> None:
+    day = date(2020, 5, 1)
+    for kind, body in (
+        (SELLING, {"channels": "fair; 5 %; 1", "postage": "20; 1.20\n; 9.50; 0.8"}),
+        (GRADING, {"tiers": "House A:\nvalue; 16; 200; 12; 65; 20; member", "shipping": 11.0, "together": 4}),
+        ("limits", {"limits": "10; 55; 75"}),
+    ):
+        session.add(TermsRecord(kind=kind, valid_from=day, body=json.dumps(body)))
+    session.commit()
+    sold = selling_fees(session, day)
+    assert sold.costs.channels == (Channel("fair", 0.05, 1.0),)
+    assert sold.tables["postage_steps"] == [{"up_to": 20.0, "postage": 1.2}, {"postage": 9.5, "insured": 0.008}]
+    graded = grading_fees(session, day)
+    assert graded.tiers == [
+        {
+            "house": "House A",
+            "name": "value",
+            "fee": 16.0,
+            "ceiling": 200.0,
+            "upcharge": 12.0,
+            "days": 65.0,
+            "least": 20,
+            "member": True,
+        }
+    ]
+    assert (graded.costs.shipping, graded.costs.together) == (11.0, 4)
+    assert standards(session, day)[""].limits[0].front == 55
 
 
 def test_a_rate_of_exchange_is_the_newest_not_later(session: Session) -> None:
@@ -187,7 +306,16 @@ def test_averages_are_reckoned_by_what_the_boxes_taught_unless_one_says_how(clie
 
 def test_without_any_tier_nothing_is_sent_and_every_page_answers(client: FlaskClient, session: Session) -> None:
     """All houses struck out of the table: the copies stay home, and no page breaks."""
-    save_terms(session, GRADING, TODAY, {"tiers": ""})
+    save_fees(session, GRADING, TODAY, {"tiers": ""})
     assert grading_fees(session, TODAY).costs.tiers == ()
     for path in ("/flags/grading", "/flags/", "/fees/", "/buy/1?format=hobby&price=118", "/recap/1/cards"):
         assert client.get(path).status_code == 200, path
+
+
+def test_the_command_writes_what_the_commands_read(home: Path, session: Session, tmp_path: Path) -> None:
+    made = CliRunner().invoke(cli, ["fees", "--on", TODAY.isoformat(), "--home", str(home)])
+    assert made.exit_code == 0
+    (tmp_path / "fees.json").write_text(made.stdout, "utf-8")
+    found = read_fees(tmp_path / "fees.json")
+    assert found.grading.tiers == grading_fees(session, TODAY).costs.tiers
+    assert [one.text for one in found.unused] == ["limits"], "a command reads them from grades.json, and says so"

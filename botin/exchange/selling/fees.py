@@ -30,15 +30,21 @@ class Fees:
     grading: GradingCosts
     looking: Looking
     unused: tuple[Unused, ...]
+    limits: tuple[dict[str, Any], ...] = ()
 
 
-def read_fees(path: Path, places: int = 2) -> Fees:
+LIMIT = ("house", "grade", "front", "back")
+
+
+def read_fees(path: Path, places: int = 2, *, for_home: bool = False) -> Fees:
     """Read what selling, grading and looking cost.
 
     Parameters
     ----------
     places : int
         Decimals of the currency: a sale is settled in whole minor units.
+    for_home : bool
+        Read the limits of centering too, which a command reads from ``grades.json``.
 
     Raises
     ------
@@ -61,10 +67,24 @@ def read_fees(path: Path, places: int = 2) -> Fees:
         number_of(looking.get("minutes", Looking().minutes), path, "minutes"),
         number_of(looking.get("hourly", costs.hourly), path, "hourly"),
     )
-    unused = [*_unknown(found, PARTS, path, "")] if inside else []
+    parts = (*PARTS, "limits") if for_home else PARTS
+    unused = [*_unknown(found, parts, path, "")] if inside else []
+    limits = _limits(found.get("limits", []) if for_home else [], path)
     unused += _unused_selling(selling, path) + _unused_grading(grading, path)
     unused += _unknown(looking, ("minutes", "hourly"), path, "looking")
-    return Fees(costs, grading_costs(grading, path), look, tuple(unused))
+    return Fees(costs, grading_costs(grading, path), look, tuple(unused), limits)
+
+
+def _limits(rows: Any, path: Path) -> tuple[dict[str, Any], ...]:
+    if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
+        message = f"{path}: “limits” must be a list of objects with grade, front and back; see docs/fees.md."
+        raise UnreadableFileError(message)
+    for row in rows:
+        grade, front, back = (number_of(row.get(key), path, key) for key in LIMIT[1:])
+        if grade > 10 or not 50 <= min(front, back) <= max(front, back) <= 100:
+            message = f"{path}: a limit has a grade up to 10, and the larger border in percent, 50 to 100."
+            raise UnreadableFileError(message)
+    return tuple({key: row[key] for key in LIMIT if key in row} for row in rows)
 
 
 def _unknown(part: Any, keys: tuple[str, ...], path: Path, where: str) -> list[Unused]:

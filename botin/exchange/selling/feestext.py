@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
@@ -116,9 +116,12 @@ def _number(text: str) -> float:
     return parse_money(text, "EUR").major
 
 
-def rows_of(text: str) -> Iterator[Row]:
-    """Split a text into rows; empty lines are passed over."""
-    house = ""
+def rows_of(typed: str | Iterable[Row]) -> Iterator[Row]:
+    """Split a text into rows, where it is none yet; empty lines are passed over."""
+    if not isinstance(typed, str):
+        yield from typed
+        return
+    text, house = typed, ""
     for number, line in enumerate(text.splitlines(), 1):
         if line.strip().endswith(":"):
             house = line.strip().removesuffix(":").strip()
@@ -133,7 +136,7 @@ def _named(row: Row, what: str) -> str:
     return row.cell(0)
 
 
-def read_tiers(text: str) -> tuple[Tier, ...]:
+def read_tiers(text: str | Iterable[Row]) -> tuple[Tier, ...]:
     """Read grading tiers; all but name and fee may be left out.
 
     Raises
@@ -157,7 +160,7 @@ def read_tiers(text: str) -> tuple[Tier, ...]:
     )
 
 
-def read_channels(text: str) -> tuple[Channel, ...]:
+def read_channels(text: str | Iterable[Row]) -> tuple[Channel, ...]:
     """Read selling channels; ``by hand`` in the last cell: nothing is posted.
 
     Raises
@@ -181,7 +184,7 @@ def read_channels(text: str) -> tuple[Channel, ...]:
     )
 
 
-def read_postage(text: str) -> tuple[PostageStep, ...]:
+def read_postage(text: str | Iterable[Row]) -> tuple[PostageStep, ...]:
     """Read postage by price; the last step has no upper price.
 
     Raises
@@ -205,7 +208,7 @@ def read_postage(text: str) -> tuple[PostageStep, ...]:
     return tuple(steps)
 
 
-def read_standards(text: str) -> dict[str, Standard]:
+def read_standards(text: str | Iterable[Row]) -> dict[str, Standard]:
     """Read limits of centering by house: ``10; 55; 75`` is 55/45 in front and 75/25 behind for a 10.
 
     Raises

@@ -1,38 +1,49 @@
-"""What selling and grading cost, the limits of houses, rates of exchange: written down from a day on."""
+"""What selling and grading cost, the limits of houses, rates of exchange: tables written down from a day on."""
 
 from __future__ import annotations
 
+import json
+import tempfile
 from datetime import date
+from pathlib import Path
 
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from botin.core.days import PLANNED, typed_day
-from botin.core.errors import BotinError
+from botin.core.errors import BotinError, ImportRefusedError
 from botin.desk.fees import (
     GRADING,
     LIMITS,
+    NUMBERS,
     SELLING,
+    TABLES_OF,
+    cells_of,
+    fees_document,
     grading_fees,
-    limits_text,
-    save_terms,
-    selling_table,
+    limits_kept,
+    save_fees,
+    selling_fees,
+    take_fees,
     versions,
 )
 from botin.desk.pricing.rates import latest_rates, save_rates
-from botin.exchange.selling.feestext import CHANNEL_CELLS, LIMIT_CELLS, POSTAGE_CELLS, RATE_CELLS, TIER_CELLS
+from botin.exchange.selling.feerows import TABLES, typed_rows
+from botin.exchange.selling.fees import read_fees
+from botin.exchange.selling.feestext import CHANNEL_CELLS, LIMIT_CELLS, POSTAGE_CELLS, RATE_CELLS, TIER_CELLS, Row
 from botin.web.requests import bench, session
 
 fees = Blueprint("fees", __name__, template_folder="templates", url_prefix="/fees")
-TEXTS = {SELLING: ("channels", "postage"), GRADING: ("tiers",), LIMITS: ("limits",)}
-NUMBERS = {GRADING: ("shipping", "together", "membership", "insured", "monthly")}
 CELLS = {
     "channels": CHANNEL_CELLS,
-    "postage": POSTAGE_CELLS,
+    "postage_steps": POSTAGE_CELLS,
     "tiers": TIER_CELLS,
     "limits": LIMIT_CELLS,
     "rates": RATE_CELLS,
 }
+MOST_ROWS = 60
+SPARE = 2
+"""Empty rows below a table, to write on."""
 
 
 @fees.get("/")
@@ -43,13 +54,26 @@ def index() -> str:
 
 def _page(error: str = "", of: str = "") -> str:
     day = _day(request.args.get("on", "")) or bench().today()
+    selling, grading, limits = (
+        selling_fees(session(), day),
+        grading_fees(session(), day),
+        limits_kept(session(), day),
+    )
+    rows = {**selling.tables, "tiers": grading.tiers, **limits.tables}
+    shown = {name: cells_of(name, rows[name]) for name in TABLES}
+    if error and of in TABLES_OF:
+        shown |= {name: _cells(name) for name in TABLES_OF[of]}
     return render_template(
         "fees/index.html",
-        selling=selling_table(session(), day),
-        terms=grading_fees(session(), day),
-        limits=limits_text(session(), day),
+        selling=selling,
+        terms=grading,
+        limits=limits,
+        shown=shown,
+        columns=TABLES,
+        spare=SPARE,
+        numbers={name: getattr(grading.costs, name) for name in NUMBERS},
         rates=latest_rates(session()),
-        versions={kind: versions(session(), kind) for kind in TEXTS},
+        versions={kind: versions(session(), kind) for kind in (SELLING, GRADING, LIMITS)},
         cells=CELLS,
         day=day,
         today=bench().today(),
@@ -66,14 +90,42 @@ def _day(text: str) -> date | None:
         return None
 
 
+def _cells(name: str) -> list[dict[str, str]]:
+    """Read the cells of a table out of the form, row by row."""
+    rows = [
+        {column.key: request.form.get(f"{name}-{row}-{column.key}", "")[:80] for column in TABLES[name]}
+        for row in range(MOST_ROWS)
+    ]
+    while rows and not any(cell.strip() for cell in rows[-1].values()):
+        rows.pop()
+    return rows
+
+
+def _typed(name: str) -> str | list[Row]:
+    """Return a table as it was typed: lines that were pasted take the place of its rows."""
+    pasted = request.form.get(name, "")
+    return pasted if pasted.strip() else typed_rows(name, _cells(name))
+
+
+@fees.get("/fees.json")
+def document() -> Response:
+    """Give all fees in force on a day as one file."""
+    day = _day(request.args.get("on", "")) or bench().today()
+    text = json.dumps(fees_document(session(), day), indent=1, ensure_ascii=False)
+    named = {"Content-Disposition": f'attachment; filename="fees-{day.isoformat()}.json"'}
+    return Response(text + "\n", mimetype="application/json", headers=named)
+
+
 @fees.post("/<kind>")
 def keep(kind: str) -> str | Response | tuple[str, int]:
     """Keep a table from a day on; what cannot be read is handed back as it was typed."""
     try:
         words = _save(kind)
     except BotinError as exc:
+        session().rollback()
         return _page(exc.message, kind), 422
     except ValueError:
+        session().rollback()
         return _page("Write plain numbers, and the day like 2026-03-14.", kind), 422
     flash(words)
     return redirect(url_for("fees.index", _anchor=f"{kind}-head"), 303)
@@ -84,15 +136,35 @@ def _save(kind: str) -> str:
     if kind == "rates":
         count = save_rates(session(), form.get("rates", ""), bench().today())
         return f"{count} rate{'' if count == 1 else 's'} written down."
-    if kind not in TEXTS:
+    since = typed_day(form.get("valid_from", ""), bench().today(), PLANNED)
+    if kind == "file":
+        return _take_file(since)
+    if kind not in TABLES_OF:
         message = "There is no such table. Go back to the fees."
         raise BotinError(message)
-    body: dict[str, object] = {name: form.get(name, "") for name in TEXTS[kind]}
-    for name in NUMBERS.get(kind, ()):
-        number = float(form.get(name) or 0)
-        if not 0 <= number < 1e9:
-            raise ValueError(name)
-        body[name] = number
-    since = typed_day(form.get("valid_from", ""), bench().today(), PLANNED)
-    save_terms(session(), kind, since, body)
+    numbers = _numbers() if kind == GRADING else {}
+    save_fees(session(), kind, since, {name: _typed(name) for name in TABLES_OF[kind]}, numbers)
     return "Kept from that day on; what was written down before stays. The flags are worked out anew when you ask."
+
+
+def _numbers() -> dict[str, float]:
+    found = {name: float((request.form.get(name) or "0").replace(",", ".")) for name in NUMBERS}
+    if not all(0 <= number < 1e9 for number in found.values()):
+        raise ValueError
+    return found
+
+
+def _take_file(since: date) -> str:
+    """Keep the fees of a file that was given, and name what of it was not used."""
+    given = request.files.get("file")
+    if given is None or not given.filename:
+        message = "Choose a fees.json first."
+        raise ImportRefusedError(message)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "fees.json"
+        given.save(path)
+        found = read_fees(path, for_home=True)
+    take_fees(session(), since, found)
+    unused = "; ".join(f"{one.where}: {one.text} ({one.why})" for one in found.unused[:8])
+    words = "Taken in from that day on. Your hour, the bulk line and the minutes of a look stay in the settings."
+    return f"{words} Not used: {unused}." if unused else words
