@@ -276,7 +276,7 @@ def test_a_mistyped_price_is_taken_out_and_comes_back(built: Home) -> None:
 
 def test_a_product_is_removed_while_nothing_hangs_on_it_else_set_aside(built: Home) -> None:
     box = built.box()
-    assert hangs_on(built.session, built.record) == ("1 boxes",)
+    assert hangs_on(built.session, built.record) == ("1 box",)
     with pytest.raises(BoxStateError, match="Set it aside"):
         remove_product(built.session, built.bench, built.record)
     set_aside(built.session, built.bench, built.record, aside=True)
