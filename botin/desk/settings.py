@@ -65,6 +65,7 @@ class Settings:
     look_minutes: float = 8.0
     damage: str = "\n".join(f"{kind}; {100 * left:g}" for kind, left in USUAL.items())
     time_zone: str = ""
+    locale: str = ""
 
     def damage_table(self) -> Mapping[str, float]:
         """Return the share of a clean card's raw price that each kind of damage leaves."""

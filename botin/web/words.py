@@ -8,25 +8,25 @@ from datetime import date, datetime
 from flask import Flask
 
 from botin.core.figure import Figure, Unit
-from botin.core.money import Money, exponent
+from botin.core.money import Money
 from botin.core.odds.printrun import Interval
 from botin.core.pricing.prices import Basis, Estimate
 from botin.desk.insight.recap import BestCard, BoxRecap
+from botin.desk.insight.today import Line
 from botin.exchange.catalog.package import amount_text
+from botin.web.locales import day_text, how_written, money_text, number_text
 
 MINUS = "−"
-SIGNS = {"EUR": "€", "USD": "$", "GBP": "£", "JPY": "¥"}
 
 
 def amount(value: float | None, currency: str = "", *, signed: bool = False) -> str:
-    """Return an amount in major units: ``1,234.50``; with a sign of its own when ``signed``."""
+    """Return an amount in major units as the user writes it: ``€1,234.50``; with its sign when ``signed``."""
     if value is None:
         return "–"
-    text = f"{abs(value):,.{exponent(currency)}f}"
-    zero = not float(text.replace(",", ""))
+    text = money_text(abs(value), currency, how_written())
+    zero = not any(digit in "123456789" for digit in text)
     sign = MINUS if value < 0 and not zero else "+" if signed and not zero else ""
-    mark = SIGNS.get(currency, f"{currency} " if currency else "")
-    return f"{sign}{mark}{text}"
+    return f"{sign}{text}"
 
 
 def money(value: Money | None) -> str:
@@ -54,12 +54,17 @@ def number(value: float | None, digits: int = 1) -> str:
     if value is None:
         return "–"
     if float(value).is_integer():
-        return f"{value:,.0f}".replace("-", MINUS)
+        return _written(f"{value:.0f}")
     if 0 < abs(value) < 0.0005:
         return "about 0"
     if 0 < abs(value) < 0.1:
-        return f"{value:.2g}".replace("-", MINUS)
-    return f"{value:,.{digits}f}".replace("-", MINUS)
+        return _written(f"{value:.2g}")
+    return _written(f"{value:.{digits}f}")
+
+
+def _written(plain: str) -> str:
+    """Return a plain number with the marks of the user, and a minus that is one."""
+    return number_text(plain, how_written()).replace("-", MINUS)
 
 
 def percent(share: float | None) -> str:
@@ -73,12 +78,20 @@ def percent(share: float | None) -> str:
     if 0.999 < share < 1:
         return "over 99.9 %"
     digits = 0 if share in (0, 1) else 1
-    return f"{100 * share:.{digits}f} %"
+    return f"{_written(f'{100 * share:.{digits}f}')} %"
 
 
 def day(value: date | datetime | None) -> str:
-    """Return a date as ``3 Oct 2026``."""
-    return "–" if value is None else f"{value.day} {value:%b %Y}"
+    """Return a date as the user writes it: ``3 Oct 2026``."""
+    return "–" if value is None else day_text(value, how_written())
+
+
+def said(line: Line) -> str:
+    """Return what a line of Today says, its days and amounts as the user writes them."""
+    words = line.words
+    for name, value in line.told:
+        words = words.replace(f"{{{name}}}", day(value) if isinstance(value, date) else money(value))
+    return words
 
 
 def by_unit(value: float | None, unit: Unit, currency: str) -> str:
@@ -122,7 +135,7 @@ def rough(value: float | None) -> str:
     if value == 0:
         return "0"
     digits = max(0, 3 - math.floor(math.log10(abs(value))))
-    return f"{round(value, 3 - math.floor(math.log10(abs(value)))):,.{min(digits, 6)}f}".replace("-", MINUS)
+    return _written(f"{round(value, 3 - math.floor(math.log10(abs(value)))):.{min(digits, 6)}f}")
 
 
 def plural(count: float, one: str, many: str | None = None) -> str:
@@ -167,6 +180,7 @@ def install(app: Flask) -> None:
         number,
         percent,
         day,
+        said,
         by_unit,
         figure_text,
         plural,

@@ -35,7 +35,7 @@ def test_what_waits_stands_on_today_with_its_action(client: FlaskClient, session
     assert {line.kind for line in lines} >= {"box", "order", "cards", "people"}
     page = client.get("/today/").text
     assert f"/orders/{made.id}" in page
-    assert "Lio owes you 20.00 EUR" in page
+    assert "Lio owes you €20.00" in page
     assert "(late)" in page
     for path in {match.replace("&amp;", "&") for match in re.findall(r'class="btn-line small" href="([^"]+)"', page)}:
         assert client.get(path).status_code == 200, path

@@ -26,6 +26,9 @@ MOST = 12
 """Lines of one kind; what is more is said in the last."""
 
 
+Told = tuple[tuple[str, date | Money], ...]
+
+
 @dataclass(frozen=True, slots=True)
 class Line:
     """One thing to do.
@@ -38,6 +41,8 @@ class Line:
         Endpoint and values of the page where it is done.
     due : date or None
         Day it falls due; late when that is past.
+    told : tuple of (name, day or amount)
+        What stands in the words in braces, for whoever shows them to write as the user does.
     """
 
     kind: str
@@ -45,6 +50,7 @@ class Line:
     action: str
     place: tuple[str, tuple[tuple[str, object], ...]]
     due: date | None = None
+    told: Told = ()
 
     @property
     def values(self) -> dict[str, object]:
@@ -78,13 +84,15 @@ def _half_open(session: Session, _bench: Workbench) -> Iterator[Line]:
 def _on_the_way(session: Session, bench: Workbench) -> Iterator[Line]:
     for order in open_orders(session, MOST):
         place = _at("purchases.show", purchase_id=order.id)
-        bought = f"Order {order.id} of {order.bought_on.isoformat()}"
+        bought, told = f"Order {order.id} of {{bought}}", Told((("bought", order.bought_on),))
         if order.state == ORDERED:
-            yield Line("order", f"{bought} is pre-ordered and not paid", "Say it is paid", place, order.bought_on)
-        else:
-            due = f", due {order.due_on.isoformat()}" if order.due_on else ""
-            late = " and late" if order.due_on and order.due_on < bench.today() else ""
-            yield Line("order", f"{bought} is {order.state}{due}{late}", "Say what arrived", place, order.due_on)
+            words = f"{bought} is pre-ordered and not paid"
+            yield Line("order", words, "Say it is paid", place, order.bought_on, told)
+            continue
+        due = ", due {due}" if order.due_on else ""
+        late = " and late" if order.due_on and order.due_on < bench.today() else ""
+        told += (("due", order.due_on),) if order.due_on else ()
+        yield Line("order", f"{bought} is {order.state}{due}{late}", "Say what arrived", place, order.due_on, told)
 
 
 def _out_for_grading(session: Session, bench: Workbench) -> Iterator[Line]:
@@ -101,9 +109,10 @@ def _out_for_grading(session: Session, bench: Workbench) -> Iterator[Line]:
         due = order.due_on
         if due is None or due - bench.today() > SOON:
             continue
-        words = f"{count} cards at {order.house or 'a grading house'} since {order.sent_on.isoformat()}"
-        when = f", due about {due.isoformat()}{' and late' if due < bench.today() else ''}"
-        yield Line("grading", words + when, "Note what came back", _at("flags.grading"), due)
+        words = f"{count} cards at {order.house or 'a grading house'} since {{sent}}, due about {{due}}"
+        late = " and late" if due < bench.today() else ""
+        told = (("sent", order.sent_on), ("due", due))
+        yield Line("grading", words + late, "Note what came back", _at("flags.grading"), due, told)
 
 
 def _flags(session: Session, _bench: Workbench) -> Iterator[Line]:
@@ -134,8 +143,8 @@ def _people(session: Session, _bench: Workbench) -> Iterator[Line]:
         for one in [row for row in owed if row.party][:MOST]:
             money = Money(abs(one.minor), sums.currency)
             words = f"{one.name} owes you" if one.minor > 0 else f"You owe {one.name}"
-            words = f"{words} {money.major:,.2f} {money.currency}"
-            yield Line("people", words, "Settle it", _at("people.one", party_id=one.party))
+            place, told = _at("people.one", party_id=one.party), (("sum", money),)
+            yield Line("people", f"{words} {{sum}}", "Settle it", place, None, told)
 
 
 def _budget(session: Session, bench: Workbench) -> Iterator[Line]:
@@ -146,8 +155,8 @@ def _budget(session: Session, bench: Workbench) -> Iterator[Line]:
         month = month_of(session, bench.today(), settings, sums.currency)
         over = month.over(Money(0, sums.currency))
         if over is not None:
-            words = f"The rip budget of {bench.today():%B} is passed by {over.major:,.2f} {over.currency}"
-            yield Line("money", words, "See the books", _at("books.index"))
+            words = f"The rip budget of {bench.today():%B} is passed by {{over}}"
+            yield Line("money", words, "See the books", _at("books.index"), None, (("over", over),))
 
 
 Question = Callable[[Session, Workbench], Iterator[Line]]

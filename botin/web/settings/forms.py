@@ -16,6 +16,7 @@ from botin.core.errors import DamageTableError, TimeZoneError
 from botin.core.opening.owed import EACH, EVENED
 from botin.core.pricing.damage import damage_table
 from botin.desk.workbench import zone_of
+from botin.web.locales import LOCALES, USUAL, example
 
 KINDS = [
     SelectChoice(kind.value, kind.value.replace("_", " ")) for kind in Kind if kind not in (Kind.BASE, Kind.DECOY)
@@ -92,6 +93,10 @@ class SettingsForm(FlaskForm):
     look_minutes = _money("Minutes a closer look takes", 600)
     damage = TextAreaField("What damage leaves of a raw price", validators=[Length(max=4_000), _readable_damage])
     time_zone = StringField("Your time zone", validators=[Length(max=60), _known_zone])
+    locale = SelectField(
+        "How numbers, amounts and days are written",
+        choices=[SelectChoice("" if code == USUAL else code, example(code)) for code in LOCALES],
+    )
     my_name = StringField("Your name", default="me", validators=[Length(1, 40, "Write a name of 1 to 40 letters.")])
 
     def offer(self, words: list[str]) -> None:
