@@ -9,6 +9,7 @@ r"""One class per failure; the message is a sentence that says what to do.
     ├── DamageTableError       a line of the damage table that is no kind and percentage
     ├── TimeZoneError          a time zone that is not known
     ├── NotFoundError          a product, box or card that is not there
+    ├── StoredValueError       a value in the data file that is not what it is kept as
     ├── StaleFormError         the screen was older than the record
     ├── BoxStateError          the box is sealed, open or closed, and the step needs another state
     ├── EntryError             an entry line that was not understood
@@ -93,6 +94,18 @@ class NotFoundError(BotinError):
     """What was asked for is not there (any more)."""
 
     status = 404
+
+
+class StoredValueError(BotinError):
+    """A value in the data file is not what it is kept as."""
+
+    status = 500
+
+    def __init__(self, kind: str) -> None:
+        super().__init__(
+            f"A {kind} in the data file cannot be read; another program may have written it. Put a backup back "
+            "under Settings, Safe keeping, or ask for help with the log in the data directory."
+        )
 
 
 class StaleFormError(BotinError):

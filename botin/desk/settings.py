@@ -18,6 +18,7 @@ from botin.core.flags.ways import Looking
 from botin.core.pricing.damage import USUAL, damage_table
 from botin.core.pricing.fade import Fade
 from botin.core.selling.costs import SaleCosts
+from botin.desk.stored import from_plain
 from botin.store.models import SettingRecord
 from botin.store.once import once
 
@@ -128,7 +129,8 @@ def load_settings(session: Session) -> Settings:
 def _load(session: Session) -> Settings:
     known = {field.name for field in fields(Settings)}
     stored = {row.key: json.loads(row.value) for row in session.scalars(select(SettingRecord))}
-    return Settings(**{key: value for key, value in stored.items() if key in known})
+    found: Settings = from_plain({key: value for key, value in stored.items() if key in known}, Settings)
+    return found
 
 
 def save_settings(session: Session, settings: Settings) -> None:

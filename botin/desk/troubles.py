@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-import json
 import logging
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 from threading import Lock
+
+from botin.core.errors import StoredValueError
+from botin.desk.stored import as_json, from_json
 
 log = logging.getLogger(__name__)
 FILE = "troubles.json"
@@ -36,8 +38,8 @@ class Troubles:
         if self._path is None or not self._path.is_file():
             return []
         try:
-            return [Trouble(**row) for row in json.loads(self._path.read_text("utf-8"))]
-        except (OSError, ValueError, TypeError):
+            return from_json(self._path.read_text("utf-8"), list[Trouble])
+        except (OSError, ValueError, StoredValueError):
             log.exception("what had failed before could not be read")
             return []
 
@@ -66,7 +68,7 @@ class Troubles:
             return
         part = self._path.with_suffix(".part")
         try:
-            part.write_text(json.dumps([asdict(row) for row in self._rows.values()]), "utf-8")
+            part.write_text(as_json(list(self._rows.values())), "utf-8")
             part.chmod(0o600)
             part.replace(self._path)
         except OSError:

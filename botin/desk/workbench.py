@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from datetime import UTC, date, datetime, tzinfo
 from errno import ENOSPC
@@ -12,6 +11,7 @@ from threading import Lock
 from typing import Any, TypeVar
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
+from cachetools import LRUCache
 from sqlalchemy.orm import Session, sessionmaker
 
 from botin.core.catalog.product import Product
@@ -31,6 +31,7 @@ from botin.store.once import once
 from botin.store.pricing import load_prices
 
 Made = TypeVar("Made")
+Cache = LRUCache[Hashable, Any]
 KEPT, KEPT_SMALL = 256, 8_192
 OF_A_REVISION = frozenset(
     ("product", "reader", "prices", "price model", "rows", "model", "judging", "printrun", "prices of")
@@ -95,8 +96,8 @@ class Workbench:
         self.sessions = sessions
         self.now = now
         self.home = home
-        self._kept: OrderedDict[Hashable, Any] = OrderedDict()
-        self._small: OrderedDict[Hashable, Any] = OrderedDict()
+        self._kept: Cache = LRUCache(KEPT)
+        self._small: Cache = LRUCache(KEPT_SMALL)
         self._lock = Lock()
         self.troubles = Troubles(home)
         self.jobs = Jobs(self._job_failed, self._job_went_well)
@@ -187,7 +188,7 @@ class Workbench:
 
     def keep(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """Return what was made for this key before, or make it; the least used is dropped."""
-        return self._keep(self._kept, KEPT, key, make)
+        return self._keep(self._kept, key, make)
 
     def forget(self) -> None:
         """Drop everything that is kept: the data behind it was replaced."""
@@ -197,12 +198,11 @@ class Workbench:
 
     def keep_small(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """Do the same for a word or a verdict: thousands of them must not push out what takes long to make."""
-        return self._keep(self._small, KEPT_SMALL, key, make)
+        return self._keep(self._small, key, make)
 
-    def _keep(self, kept: OrderedDict[Hashable, Any], most: int, key: Hashable, make: Callable[[], Made]) -> Made:
+    def _keep(self, kept: Cache, key: Hashable, make: Callable[[], Made]) -> Made:
         with self._lock:
             if key in kept:
-                kept.move_to_end(key)
                 found: Made = kept[key]
                 return found
         made = make()
@@ -210,12 +210,10 @@ class Workbench:
             if key not in kept:
                 self._drop_older(kept, key)
             kept[key] = made
-            while len(kept) > most:
-                kept.popitem(last=False)
         return made
 
     @staticmethod
-    def _drop_older(kept: OrderedDict[Hashable, Any], key: Hashable) -> None:
+    def _drop_older(kept: Cache, key: Hashable) -> None:
         """Drop what rests on an earlier revision of the same product: nobody asks for it any more."""
         if isinstance(key, tuple) and key[0] in OF_A_REVISION:
             same = (other for other in kept if isinstance(other, tuple) and other[0] in OF_A_REVISION)

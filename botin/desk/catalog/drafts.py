@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections import Counter
 from collections.abc import Hashable, Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 from datetime import date
 
 from sqlalchemy import select
@@ -21,6 +21,7 @@ from botin.core.odds.findings import Finding, Severity
 from botin.core.pricing.prices import PriceRow
 from botin.desk.catalog.corrections import kept_corrections
 from botin.desk.catalog.lookagain import to_look_at
+from botin.desk.stored import as_json, from_json
 from botin.desk.workbench import Workbench
 from botin.exchange.catalog.interpret import About, Draft, Progress, interpret, silent
 from botin.exchange.catalog.sheets import Sources, add_file, text_sheet
@@ -80,7 +81,7 @@ def make_draft(session: Session, bench: Workbench, key: str, sources: Sources, a
     known = session.scalar(select(DraftRecord).where(DraftRecord.client_key == key))
     if known is not None:
         return known
-    texts = (json.dumps(asdict(about)), sources.to_json())
+    texts = (as_json(about), sources.to_json())
     record = DraftRecord(client_key=key, made_at=bench.now(), about=texts[0], sources=texts[1])
     session.add(record)
     try:
@@ -164,7 +165,7 @@ def open_drafts(session: Session) -> Sequence[DraftRecord]:
 
 def view_draft(session: Session, bench: Workbench, record: DraftRecord, progress: Progress = silent) -> DraftView:
     """Read a draft, once per state it is in."""
-    about = About(**json.loads(record.about))
+    about = from_json(record.about, About)
     checklist, prices = _parted(Sources.from_json(record.sources))
     draft = bench.keep(_state_of(record), lambda: interpret(checklist, about, progress))
     return look_through(session, draft, about, bench.today(), prices)
@@ -256,7 +257,7 @@ def _blockers(product: Product, notes: Sequence[Note], findings: Sequence[Findin
 
 def set_about(session: Session, record: DraftRecord, about: About) -> None:
     """Change what the form says of the product."""
-    record.about = json.dumps(asdict(about))
+    record.about = as_json(about)
     session.commit()
 
 

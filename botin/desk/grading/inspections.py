@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -10,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.grading.grades import Inspection, noted_look
+from botin.desk.stored import as_json, from_json
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import get_copy, mine_present
 from botin.store.models_copies import (
@@ -20,8 +20,7 @@ from botin.store.models_copies import (
 
 def read_inspection(text: str) -> Inspection:
     """Read a stored inspection."""
-    values = json.loads(text)
-    return Inspection(**{**values, "marks": tuple(values.get("marks", ()))})
+    return from_json(text, Inspection)
 
 
 def save_inspection(session: Session, bench: Workbench, copy_id: int, inspection: Inspection) -> None:
@@ -39,7 +38,7 @@ def save_inspection(session: Session, bench: Workbench, copy_id: int, inspection
         session.add(row)
     names = ("centering", "corners", "edges", "surface", "front", "back")
     row.card_id, row.parallel = copy.card_id or 0, copy.parallel
-    row.values, row.made_at = json.dumps({name: getattr(inspection, name) for name in names}), bench.now()
+    row.values, row.made_at = as_json({name: getattr(inspection, name) for name in names}), bench.now()
     session.commit()
 
 
