@@ -341,6 +341,33 @@ def names_of_products(session: Session) -> dict[int, str]:
     return dict(session.execute(select(ProductRecord.id, ProductRecord.key)).all())
 
 
+def results_where(session: Session, *where: ColumnElement[bool]) -> list[Result]:
+    """Return what came of the postings that some conditions choose, by currency."""
+    p, t, found = PostingRecord, TransactionRecord, dict[str, dict[Key, int]]()
+    rows = session.execute(
+        select(t.kind, p.account, p.currency, func.sum(p.minor))
+        .join(t, t.id == p.transaction_id)
+        .where(*where)
+        .group_by(t.kind, p.account, p.currency)
+    )
+    for kind, account, currency, minor in rows:
+        found.setdefault(currency, {})[(kind, Account(account))] = minor
+    return [Result(code, sums) for code, sums in found.items()]
+
+
+def results_of_purchase(session: Session, purchase_id: int) -> list[Result]:
+    """Return what came of an order so far: of its boxes, the cards out of them, and its singles."""
+    p = PostingRecord
+    boxes = select(BoxRecord.id).where(BoxRecord.purchase_id == purchase_id)
+    singles = select(CopyRecord.id).where(CopyRecord.purchase_id == purchase_id)
+    return results_where(session, p.box_id.in_(boxes) | p.copy_id.in_(singles))
+
+
+def results_with(session: Session, party_id: int) -> list[Result]:
+    """Return what passed between me and a person: all postings of the entries that name him, by currency."""
+    return results_where(session, TransactionRecord.party_id == party_id)
+
+
 def results_by_box(session: Session, boxes: Sequence[int]) -> dict[int, list[Result]]:
     """Return what came of boxes and of the copies out of them, by currency."""
     return once(session, ("results", tuple(boxes)), lambda: _results_by_box(session, boxes))

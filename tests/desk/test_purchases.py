@@ -16,6 +16,7 @@ from botin.core.books.orders import ItemCost, in_currency, share_parcel
 from botin.core.books.posting import Account, AmountError
 from botin.core.errors import BoxStateError, NotFoundError, StaleFormError
 from botin.core.money import Money
+from botin.desk.books.accounts import books
 from botin.desk.books.orderpage import order_page
 from botin.desk.books.purchases import (
     ARRIVED,
@@ -39,8 +40,11 @@ from botin.desk.copies.setboard import board
 from botin.desk.opening.boxedit import bring_back_box, correct_box, facts_of_box, remove_box
 from botin.desk.opening.rip import open_box
 from botin.desk.pricing.rates import NoRateError, save_rates
+from botin.desk.selling.sales import Deal, sell_lot
+from botin.store.books import bases, results_of_purchase, results_with
 from botin.store.models import BoxRecord
 from botin.store.models_books import PurchaseRecord
+from botin.store.opening import get_box
 from tests.builders import DAY, EUR, Home, eur, sums
 from tests.web.test_fees import token
 
@@ -263,6 +267,32 @@ def test_a_thing_of_another_order_does_not_arrive_with_this_one(built: Home) -> 
     built.session.rollback()
     with pytest.raises(NotFoundError, match="not of this order"):
         arrive(built.session, built.bench, made.id, [], [copies_of(built.session, other.id)[0].id])
+
+
+def test_an_order_has_its_result_over_boxes_their_cards_and_its_singles(built: Home) -> None:
+    made = place_order(built.session, built.bench, "k", order(built))
+    total = 12_334
+    (result,) = results_of_purchase(built.session, made.id)
+    assert (result.spent, result.came_in, result.stock, result.realised) == (total, 0, total, 0)
+    box = boxes_of(built.session, made.id)[0].id
+    for line in ("1 2 3", "4 5 6", "7 8 9", "10 S-1 1"):
+        built.log(get_box(built.session, box), line)
+    built.close(get_box(built.session, box))
+    copy = built.copies(get_box(built.session, box))[0]
+    single = copies_of(built.session, made.id)[0]
+    cost = sum(bases(built.session, [one.id])[one.id].minor for one in (copy, single))
+    sell_lot(built.session, built.bench, "s", Deal(DAY, eur(2_000), eur(150)), [copy.id, single.id])
+    (result,) = results_of_purchase(built.session, made.id)
+    assert (result.came_in, result.realised) == (1_850, 1_850 - cost)
+    assert result.spent - result.came_in + result.realised == result.stock, "every entry adds up to nothing"
+    other = place_order(built.session, built.bench, "k2", order(built))
+    assert results_of_purchase(built.session, other.id)[0].came_in == 0
+    parts = [results_of_purchase(built.session, one.id)[0] for one in (made, other)]
+    year = books(built.session, built.bench).years[0]
+    assert (year.name, year.result.cash) == ("2026", sum(part.cash for part in parts))
+    assert year.result.realised == sum(part.realised for part in parts)
+    (fair,) = results_with(built.session, made.seller_id or 0)
+    assert (fair.spent, fair.came_in) == (2 * total, 0)
 
 
 def test_what_is_known_of_a_bought_single_stays_with_it(built: Home) -> None:

@@ -78,6 +78,7 @@ class Books:
     currencies: tuple[str, ...]
     all: Result
     months: tuple[Part, ...]
+    years: tuple[Part, ...]
     products: tuple[Part, ...]
     people: tuple[Balance, ...]
     entries: tuple[Shown, ...]
@@ -98,7 +99,8 @@ def books(session: Session, bench: Workbench, currency: str = "", page: int = 1)
         chosen,
         tuple(codes),
         _add(chosen, mine),
-        tuple(_months(chosen, mine)),
+        tuple(_periods(chosen, mine, len("2026-11"))),
+        tuple(_periods(chosen, mine, len("2026"))),
         tuple(_products(session, chosen, mine, paper)),
         tuple(balances(session, chosen, _add(chosen, mine).owed)),
         entries,
@@ -122,11 +124,12 @@ def _add(currency: str, rows: Iterable[MonthSumRecord]) -> Result:
     return Result(currency, dict(sums))
 
 
-def _months(currency: str, rows: Sequence[MonthSumRecord]) -> list[Part]:
+def _periods(currency: str, rows: Sequence[MonthSumRecord], digits: int) -> list[Part]:
+    """Add up months, or the years that their first digits name; the latest first."""
     by: dict[str, list[MonthSumRecord]] = defaultdict(list)
     for row in rows:
-        by[row.month].append(row)
-    return [Part(month, _add(currency, some)) for month, some in sorted(by.items(), reverse=True)]
+        by[row.month[:digits]].append(row)
+    return [Part(period, _add(currency, some)) for period, some in sorted(by.items(), reverse=True)]
 
 
 def _products(session: Session, currency: str, rows: Sequence[MonthSumRecord], paper: dict[int, int]) -> list[Part]:

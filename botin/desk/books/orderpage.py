@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from botin.core.books.results import Result
 from botin.core.money import Money
 from botin.desk.books.purchases import ARRIVED, ORDERED, boxes_of, copies_of, get_purchase
 from botin.desk.workbench import Workbench
-from botin.store.books import paid_for
+from botin.store.books import paid_for, results_of_purchase
 from botin.store.copies.copies import copy_words
 from botin.store.models import BoxRecord
 from botin.store.models_books import PurchaseRecord
@@ -47,6 +48,7 @@ class OrderPage:
     seller: PartyRecord | None
     boxes: tuple[BoxRow, ...]
     singles: tuple[SingleRow, ...]
+    results: tuple[Result, ...] = ()
 
     @property
     def totals(self) -> tuple[Money, ...]:
@@ -85,4 +87,5 @@ def order_page(session: Session, _bench: Workbench, purchase_id: int) -> OrderPa
         for box in boxes_of(session, purchase_id)
     )
     singles = (SingleRow(copy, copy_words(session, copy), costs.get(copy.id)) for copy in copies)
-    return OrderPage(record, seller, tuple(boxes), tuple(singles))
+    results = tuple(results_of_purchase(session, purchase_id)) if record.undone_at is None else ()
+    return OrderPage(record, seller, tuple(boxes), tuple(singles), results)

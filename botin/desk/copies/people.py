@@ -10,8 +10,10 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.books.posting import Account
+from botin.core.books.results import Result
 from botin.core.money import Money
 from botin.desk.workbench import Workbench
+from botin.store.books import results_with
 from botin.store.copies.copies import is_present
 from botin.store.copies.people import get_party
 from botin.store.models import BoxRecord, CardRecord, ProductRecord, SectionRecord
@@ -90,6 +92,7 @@ class Person:
     worth: tuple[Money, ...]
     owes: tuple[Money, ...]
     entries: tuple[HisEntry, ...]
+    results: tuple[Result, ...]
     today: date
 
 
@@ -113,6 +116,7 @@ def person(session: Session, bench: Workbench, party_id: int) -> Person:
         tuple(Money(minor, code) for code, minor in worth.items()),
         tuple(money for _, money in _owed(session, party_id)),
         tuple(_entries(session, party_id)),
+        tuple(results_with(session, party_id)),
         bench.today(),
     )
 
