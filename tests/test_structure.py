@@ -77,3 +77,28 @@ def test_lines_of_templates_can_be_read() -> None:
         if len(line) > 140
     ]
     assert long == []
+
+
+def test_where_many_values_stand_they_are_named() -> None:
+    """A row of seven positions says nothing: which of them is the fee?"""
+    classes = {
+        node.name
+        for path in SOURCES
+        for node in ast.walk(ast.parse(path.read_text("utf-8")))
+        if isinstance(node, ast.ClassDef) and any("dataclass" in ast.unparse(one) for one in node.decorator_list)
+    }
+    found = [
+        f"{path}:{node.lineno}"
+        for path in SOURCES
+        for node in ast.walk(ast.parse(path.read_text("utf-8")))
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in classes
+        if len([one for one in node.args if not isinstance(one, ast.Starred)]) >= 7
+    ]
+    assert found == []
+
+
+def test_the_web_asks_the_store_nothing_itself() -> None:
+    asking = re.compile(r"^from sqlalchemy import .*\b(select|update|delete|func|text)\b", re.MULTILINE)
+    assert [
+        str(path) for path in SOURCES if "botin/web/" in str(path) and asking.search(path.read_text("utf-8"))
+    ] == []

@@ -126,8 +126,8 @@ def parcel(session: Session, bench: Workbench) -> None:
     )
     boxes = (BoxLine(hobby.id, 2, Money(10_500, "EUR"), "pair"),)
     order = Order(
-        day - timedelta(6), "Fairground table 4", Money(990, "EUR"), Money(420, "EUR"), PAID, boxes, singles,
-        due_on=day + timedelta(2),
+        bought_on=day - timedelta(6), seller="Fairground table 4", shipping=Money(990, "EUR"), tax=Money(420, "EUR"),
+        state=PAID, boxes=boxes, singles=singles, due_on=day + timedelta(2),
     )  # fmt: skip
     made = place_order(session, bench, "demo-parcel", order)
     send_off(session, made.id, order.due_on)

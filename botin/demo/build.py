@@ -72,7 +72,15 @@ BOXES = (
         "banked-two-2026", "hanger", 14, ("19.99", "0.00", "0.00"), "closed", "with Mira", owners="packs 1-2: Mira"
     ),
     BoxPlan("mail-box-2026", "mail", 9, ("44.00", "0.00", "0.00"), "sealed", "November"),
-    BoxPlan("banked-2026", "hobby", 3, ("109.50", "6.90", "0.00"), "open", "half open", 11),
+    BoxPlan(
+        product="banked-2026",
+        format="hobby",
+        days_ago=3,
+        paid=("109.50", "6.90", "0.00"),
+        state="open",
+        label="half open",
+        packs=11,
+    ),
 )
 
 

@@ -24,7 +24,17 @@ def demo_prices(made: Made, today: date, rng: np.random.Generator) -> list[Price
     finishes = [FinishPlan(key) for key in price_of if key not in plain] + list(made.plan.finishes)
     for finish in finishes:
         usual = price_of[finish.section] * finish.times
-        rows.append(PriceRow(finish.section, "", finish.key, "", round(usual * 0.8, 2), today, SOURCE))
+        rows.append(
+            PriceRow(
+                section=finish.section,
+                number="",
+                parallel=finish.key,
+                grade="",
+                amount=round(usual * 0.8, 2),
+                sold_on=today,
+                source=SOURCE,
+            )
+        )
         cards = product.cards_by_section[finish.section]
         watched = [card for card in cards if _is_watched(made, card, usual, rng)]
         for card in watched:
@@ -50,8 +60,28 @@ def _comps(
         fade = 1 + 0.8 * 0.5 ** (since / 14)
         odd = float(rng.choice([1.0, 0.2, 4.0], p=[0.95, 0.03, 0.02]))
         amount = max(0.05, round(level * fade * odd * float(np.exp(rng.normal(0, 0.2))), 2))
-        rows.append(PriceRow(card.section, card.number, finish.key, "", amount, today - timedelta(age), SOURCE))
+        rows.append(
+            PriceRow(
+                section=card.section,
+                number=card.number,
+                parallel=finish.key,
+                grade="",
+                amount=amount,
+                sold_on=today - timedelta(age),
+                source=SOURCE,
+            )
+        )
     if level > 8 and made.product.section_by_key[card.section].kind is not Kind.BOX_TOPPER:
         top = max(0.05, round(level * float(rng.uniform(3.0, 7.5)), 2))
-        rows.append(PriceRow(card.section, card.number, finish.key, TOP_GRADE, top, today - timedelta(9), SOURCE))
+        rows.append(
+            PriceRow(
+                section=card.section,
+                number=card.number,
+                parallel=finish.key,
+                grade=TOP_GRADE,
+                amount=top,
+                sold_on=today - timedelta(9),
+                source=SOURCE,
+            )
+        )
     return rows

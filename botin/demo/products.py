@@ -91,7 +91,16 @@ def _variations(
 
 def _parallel(finish: FinishPlan) -> Parallel:
     label = finish.label or "plain"
-    return Parallel(finish.key, label, finish.section, finish.group, finish.run, "", finish.cue, finish.swatch)
+    return Parallel(
+        key=finish.key,
+        label=label,
+        section=finish.section,
+        group=finish.group,
+        run_text=finish.run,
+        back_code="",
+        cue=finish.cue,
+        swatch=finish.swatch,
+    )
 
 
 def _odds(plan: ProductPlan) -> list[OddsRow]:

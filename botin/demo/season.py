@@ -18,13 +18,22 @@ BANKED_2026 = ProductPlan(
     season="2026",
     released_on=date(2026, 8, 19),
     formats=(
-        FormatPlan("hobby", "Hobby box", 24, 8, 12, "118.00", 9_600),
-        FormatPlan("blaster", "Retail blaster", 7, 6, 40, "27.99", 52_000),
+        FormatPlan(key="hobby", label="Hobby box", packs=24, cards=8, boxes_per_case=12, price="118.00", boxes=9_600),
+        FormatPlan(
+            key="blaster", label="Retail blaster", packs=7, cards=6, boxes_per_case=40, price="27.99", boxes=52_000
+        ),
     ),
     sections=(
         SectionPlan("base", "Base", Kind.BASE, 300, price=0.06, back_code="301"),
         SectionPlan(
-            "night", "Night session", Kind.VARIATION, 30, "", 4.5, "308", "floodlights, no name on the front"
+            key="night",
+            label="Night session",
+            kind=Kind.VARIATION,
+            size=30,
+            prefix="",
+            price=4.5,
+            back_code="308",
+            cue="floodlights, no name on the front",
         ),
         SectionPlan("sprint", "Sprint kings", Kind.INSERT, 25, "SK-", 0.45),
         SectionPlan("madison", "Madison pairs", Kind.INSERT, 20, "MP-", 0.6, pairs=True),
@@ -61,7 +70,9 @@ VELODROME_2025 = ProductPlan(
     maker="Pinion & Reed",
     season="2025",
     released_on=date(2025, 10, 8),
-    formats=(FormatPlan("jumbo", "Jumbo box", 10, 18, 8, "204.00", 6_400),),
+    formats=(
+        FormatPlan(key="jumbo", label="Jumbo box", packs=10, cards=18, boxes_per_case=8, price="204.00", boxes=6_400),
+    ),
     sections=(
         SectionPlan("base", "Base", Kind.BASE, 320, price=0.08, back_code="PW1"),
         SectionPlan("short", "Short prints", Kind.SHORT_PRINT, 30, price=2.4, back_code="PW4", short_from=321),

@@ -17,8 +17,10 @@ BANKED_2025 = ProductPlan(
     season="2025",
     released_on=date(2025, 8, 20),
     formats=(
-        FormatPlan("hobby", "Hobby box", 24, 7, 12, "104.00", 8_200),
-        FormatPlan("blaster", "Retail blaster", 7, 6, 40, "24.99", 41_000),
+        FormatPlan(key="hobby", label="Hobby box", packs=24, cards=7, boxes_per_case=12, price="104.00", boxes=8_200),
+        FormatPlan(
+            key="blaster", label="Retail blaster", packs=7, cards=6, boxes_per_case=40, price="24.99", boxes=41_000
+        ),
     ),
     sections=(
         SectionPlan("base", "Base", Kind.BASE, 250, price=0.05, back_code="201"),
@@ -45,9 +47,13 @@ TRACKSIDE_1988 = ProductPlan(
     season="1988",
     released_on=date(1988, 5, 2),
     formats=(
-        FormatPlan("wax", "Wax box", 36, 15, 20, "64.00", 30_000),
-        FormatPlan("cello", "Cello box", 24, 31, 16, "79.00", 12_000),
-        FormatPlan("vending", "Vending box", 1, 500, 24, "38.00", 20_000),
+        FormatPlan(key="wax", label="Wax box", packs=36, cards=15, boxes_per_case=20, price="64.00", boxes=30_000),
+        FormatPlan(
+            key="cello", label="Cello box", packs=24, cards=31, boxes_per_case=16, price="79.00", boxes=12_000
+        ),
+        FormatPlan(
+            key="vending", label="Vending box", packs=1, cards=500, boxes_per_case=24, price="38.00", boxes=20_000
+        ),
     ),
     sections=(SectionPlan("base", "Base", Kind.BASE, 792, price=0.12),),
     finishes=(),
@@ -59,7 +65,11 @@ SERIES_TWO = ProductPlan(
     maker="Halvard Card Works",
     season="2026",
     released_on=date(2026, 11, 4),
-    formats=(FormatPlan("hanger", "Hanger box", 1, 60, 32, "19.99", 60_000),),
+    formats=(
+        FormatPlan(
+            key="hanger", label="Hanger box", packs=1, cards=60, boxes_per_case=32, price="19.99", boxes=60_000
+        ),
+    ),
     sections=(
         SectionPlan("base", "Base", Kind.BASE, 150, price=0.07, back_code="302", short_from=301),
         SectionPlan("signed", "Signed on the boards", Kind.AUTOGRAPH, 30, "SB2-", 7.5),
@@ -77,7 +87,9 @@ MAIL_BOX = ProductPlan(
     maker="Corner House (packs of several makers)",
     season="2026",
     released_on=date(2026, 9, 1),
-    formats=(FormatPlan("mail", "Monthly box", 5, 7, 1, "44.00", 2_000),),
+    formats=(
+        FormatPlan(key="mail", label="Monthly box", packs=5, cards=7, boxes_per_case=1, price="44.00", boxes=2_000),
+    ),
     sections=(
         SectionPlan("points", "Points card", Kind.DECOY, 4, "PC-", 0.0),
         SectionPlan("base", "Club cards", Kind.BASE, 20, "CC-", 0.05),

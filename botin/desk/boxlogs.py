@@ -96,13 +96,13 @@ def _read(session: Session, record: ProductRecord, boxes: list[tuple[BoxRecord, 
     counted = counted_packs(session, [box.id for box, _ in boxes])
     return tuple(
         BoxLog(
-            box.id,
-            box.label,
-            fmt,
-            box.closed_at,
-            tuple(copies[box.id]),
-            box.mode == "all" and not box.rest,
-            packs_known(box, [copy[0] for copy in copies[box.id]], counted.get(box.id, {})),
+            id=box.id,
+            label=box.label,
+            format=fmt,
+            closed_at=box.closed_at,
+            copies=tuple(copies[box.id]),
+            complete=box.mode == "all" and not box.rest,
+            packs=packs_known(box, [copy[0] for copy in copies[box.id]], counted.get(box.id, {})),
         )
         for box, fmt in reversed(boxes)
     )

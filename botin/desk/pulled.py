@@ -22,5 +22,7 @@ def pulled_copies(product: Product, rows: Sequence[PullRow]) -> list[Pulled]:
         stated = product.parallel_of(card, row.parallel)
         run = row.run or (product.run_of(stated) if stated else None)
         kind = product.section_by_key[row.section].kind
-        copies.append(Pulled(row.id, card, kind, row.parallel, run, row.pack, row.mine))
+        copies.append(
+            Pulled(id=row.id, card=card, kind=kind, parallel=row.parallel, run=run, pack=row.pack, mine=row.mine)
+        )
     return copies

@@ -88,13 +88,13 @@ class Settings:
     def sale_costs(self) -> SaleCosts:
         """Return everything a sale takes, the time for it included."""
         return SaleCosts(
-            self.selling_fee_percent / 100,
-            self.selling_fixed,
-            self.postage,
-            self.sale_materials,
-            self.sale_minutes,
-            self.hourly,
-            self.bulk_below,
+            fee=self.selling_fee_percent / 100,
+            fixed=self.selling_fixed,
+            postage=self.postage,
+            materials=self.sale_materials,
+            minutes=self.sale_minutes,
+            hourly=self.hourly,
+            bulk_below=self.bulk_below,
         )
 
     def fade(self) -> Fade:

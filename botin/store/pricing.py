@@ -55,5 +55,16 @@ def load_prices(session: Session, product_id: int) -> list[PriceRow]:
         day = None
         if sold_on is not None:
             day = days.get(sold_on) or days.setdefault(sold_on, date.fromisoformat(sold_on))
-        rows.append(PriceRow(section, number, parallel, grade, minor / unit, day, source, KINDS[kind]))
+        rows.append(
+            PriceRow(
+                section=section,
+                number=number,
+                parallel=parallel,
+                grade=grade,
+                amount=minor / unit,
+                sold_on=day,
+                source=source,
+                kind=KINDS[kind],
+            )
+        )
     return rows

@@ -8,7 +8,7 @@ from typing import Any
 from uuid import uuid4
 
 from flask import Flask, current_app, g, request, url_for
-from sqlalchemy import Connection, event, func, select
+from sqlalchemy import Connection, event
 from sqlalchemy.orm import Session
 
 from botin.desk.flags.board import waiting
@@ -17,6 +17,7 @@ from botin.desk.odds.learning import usual_slots
 from botin.desk.opening.editing import other_products
 from botin.desk.troubles import Trouble
 from botin.desk.workbench import Workbench
+from botin.store.catalog.products import product_count
 from botin.store.models import BoxRecord, ProductRecord
 from botin.store.once import read_once
 from botin.store.opening import PullRow, state_counts
@@ -55,7 +56,7 @@ def rail_counts() -> dict[str, int]:
 
 def box_products(box: BoxRecord) -> list[tuple[int, str]]:
     """Products a pack of a box can be of, for the templates."""
-    count = session().scalar(select(func.count()).select_from(ProductRecord)) or 0
+    count = product_count(session())
     return bench().keep(("products", count, box.format.product_id), lambda: other_products(session(), box))
 
 

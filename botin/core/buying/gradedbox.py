@@ -47,12 +47,12 @@ def _graded(line: PricedLine, book: PriceBook, costs: SaleCosts, grading: GemTer
         (line.shares * np.where(send, 1 - grading.gem_chance, 1.0), line.shares[send] * grading.gem_chance)
     )
     return PricedLine(
-        line.line,
-        values,
-        shares,
-        line.law,
-        line.case_law,
-        line.expected,
-        line.unpriced,
-        line.in_packs,
+        line=line.line,
+        values=values,
+        shares=shares,
+        law=line.law,
+        case_law=line.case_law,
+        expected=line.expected,
+        unpriced=line.unpriced,
+        in_packs=line.in_packs,
     )

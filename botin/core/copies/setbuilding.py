@@ -174,14 +174,14 @@ def finish_curve(
         low, high = _spread([chain.cost_law() for chain in chains])
         steps.append(
             Step(
-                boxes,
-                math.fsum(chain.mean_missing for chain in chains),
-                spent + mean,
-                spent + low,
-                spent + high,
-                math.prod(chain.complete for chain in chains),
-                spent + mean - boxes * rare,
-                math.fsum(boxes * chain.drawn - (chain.missing - chain.mean_missing) for chain in chains),
+                boxes=boxes,
+                missing=math.fsum(chain.mean_missing for chain in chains),
+                cost=spent + mean,
+                p10=spent + low,
+                p90=spent + high,
+                complete=math.prod(chain.complete for chain in chains),
+                with_rare=spent + mean - boxes * rare,
+                spares=math.fsum(boxes * chain.drawn - (chain.missing - chain.mean_missing) for chain in chains),
             )
         )
         for chain in chains:

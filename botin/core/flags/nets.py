@@ -113,7 +113,10 @@ def _singly(go: Go, ways: Sequence[Channel], costs: SaleCosts, prices: FloatArra
     if not ways:
         return []
     sums = _summed_even(np.stack(costs.by_each(ways, prices)) * wait)
-    return [Route(go, "", s.mean, s.p10, s.p90, s.loss, way.name) for way, s in zip(ways, sums, strict=True)]
+    return [
+        Route(go=go, tier="", mean=s.mean, p10=s.p10, p90=s.p90, loss=s.loss, channel=way.name)
+        for way, s in zip(ways, sums, strict=True)
+    ]
 
 
 def sale_points(price: Priced) -> FloatArray:

@@ -41,7 +41,18 @@ def judge_copy(
     price_needed = costs.price_for(costs.bulk_below)
     tier = best.tier if best.go is Go.GRADE and go in (Go.GRADE, Go.LOOK) else ""
     words = _reason(copy, best, second, go, gain, price_needed)
-    return RouteVerdict(go, tier, words, margin, tuple(routes), turns, top_only, needed, price_needed, max(0.0, gain))
+    return RouteVerdict(
+        go=go,
+        tier=tier,
+        reason=words,
+        margin=margin,
+        routes=tuple(routes),
+        flips=turns,
+        top_only=top_only,
+        gem_needed=needed,
+        price_needed=price_needed,
+        look_gain=max(0.0, gain),
+    )
 
 
 def _verdict(copy: CopyFacts, best: Route, gain: float) -> Go:

@@ -250,7 +250,17 @@ def house_of(quality: Quality, grader: Grader, standard: Standard = COMMON) -> H
         cuts = _fitted_cuts(
             np.cumsum(shares) / allowed, cuts, mean, math.hypot(spread, grader.noise), quality.counted or USUALLY
         )
-    return House(grades, mean, spread, grader.noise, grader.own_noise, cuts, allowed, border, standard)
+    return House(
+        grades=grades,
+        mean=mean,
+        spread=spread,
+        noise=grader.noise,
+        own_noise=grader.own_noise,
+        cuts=cuts,
+        allowed=allowed,
+        border=border,
+        standard=standard,
+    )
 
 
 def _seen(shares: Sequence[float], allowed: FloatArray, grades: Sequence[float], counted: int) -> tuple[float, float]:

@@ -102,14 +102,14 @@ def line_luck(
     share = boxes if opened is None else opened / model.format.packs_per_box
     return tuple(
         LineLuck(
-            line,
-            whole.mean if whole is not None else None if line.expected is None else line.expected * share,
-            count,
-            many,
-            few,
-            both if at in adjusted else None,
-            adjusted.get(at),
-            _broken(model, line, law, count, opened),
+            line=line,
+            expected=whole.mean if whole is not None else None if line.expected is None else line.expected * share,
+            seen=count,
+            as_many=many,
+            as_few=few,
+            p=both if at in adjusted else None,
+            adjusted=adjusted.get(at),
+            broken=_broken(model, line, law, count, opened),
         )
         for at, (line, count, law, whole, (many, few, both)) in enumerate(rows)
     )

@@ -158,7 +158,18 @@ def recap(
     ranked = rarest_first(model, valued)
     others = len(pulled) - len(mine)
     return Recap(
-        len(pulled) + counted, hits, extra, costs, lines, unplaced, value, valued, ranked, priced, counted, others
+        cards=len(pulled) + counted,
+        hits=hits,
+        duplicates=extra,
+        costs=costs,
+        lines=lines,
+        unplaced=unplaced,
+        value=value,
+        best=valued,
+        rarest=ranked,
+        priced=priced,
+        counted=counted,
+        others=others,
     )
 
 

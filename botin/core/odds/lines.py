@@ -313,6 +313,6 @@ def _rest_lines(product: Product, fmt: Format, lines: list[Line]) -> tuple[list[
         notes.append("the odds promise more cards than the packs can hold")
     shares = [max(0.0, room) * len(cards) / total for cards in left.values()]
     return [
-        Line(section, "", "", cards, None, share, "the rest", is_rest=True)
+        Line(section, "", "", cards, law=None, expected=share, printed="the rest", is_rest=True)
         for (section, cards), share in zip(left.items(), shares, strict=True)
     ], notes

@@ -83,14 +83,14 @@ def boxes_from_counts(copies: float, per_box: PerBox, source: str) -> Figure:
     """Boxes made = numbered copies ÷ numbered cards a box; five a box instead of four is a fifth fewer boxes."""
     inputs = (Input("numbered copies", copies), Input("numbered cards a box", per_box.mean, "number"))
     return Figure(
-        "boxes made",
-        copies / per_box.mean,
-        "count",
-        "numbered copies ÷ numbered cards a box",
-        inputs,
-        (source,),
-        copies / per_box.high,
-        copies / per_box.low,
+        label="boxes made",
+        value=copies / per_box.mean,
+        unit="count",
+        formula="numbered copies ÷ numbered cards a box",
+        inputs=inputs,
+        assumptions=(source,),
+        low=copies / per_box.high,
+        high=copies / per_box.low,
     )
 
 

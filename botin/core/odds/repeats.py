@@ -184,14 +184,14 @@ def fit_repeats(size: int, boxes: Sequence[BoxCounts], union: int | None = None)
         low, high = min(found.low for found in per_box), max(found.high for found in per_box)
     factors = [found.factor for found in per_box] if differ else [pooled] * len(boxes)
     return RepeatFit(
-        Estimated(pooled, low, high),
-        per_box,
-        _between(size, boxes, union) if union is not None and len(boxes) > 1 else None,
-        chance,
-        differ,
-        tuple(expected_distinct(INDEPENDENT, box.cards, size) for box in boxes),
-        tuple(expected_distinct(NO_REPEATS, box.cards, size) for box in boxes),
-        tuple(_distinct(factor, box.cards, size) for factor, box in zip(factors, boxes, strict=True)),
+        pooled=Estimated(pooled, low, high),
+        per_box=per_box,
+        between=_between(size, boxes, union) if union is not None and len(boxes) > 1 else None,
+        fit_p=chance,
+        differ=differ,
+        independent=tuple(expected_distinct(INDEPENDENT, box.cards, size) for box in boxes),
+        no_repeats=tuple(expected_distinct(NO_REPEATS, box.cards, size) for box in boxes),
+        fitted=tuple(_distinct(factor, box.cards, size) for factor, box in zip(factors, boxes, strict=True)),
     )
 
 

@@ -171,17 +171,51 @@ def owed(
         return _beside_slots(owed(label, *_without_slots(law, seen, opened, slots), placement), law, seen, slots)
     promised = law.fixed
     if open_ended and seen >= promised:
-        return Owed(label, promised, seen, opened.left, 0.0, 0.0, 0.0, possible=True, open_ended=True)
+        return Owed(
+            label=label,
+            promised=promised,
+            seen=seen,
+            left=opened.left,
+            chance_any=0.0,
+            chance_next=0.0,
+            expected=0.0,
+            possible=True,
+            open_ended=True,
+        )
     rest = remaining(law, seen, opened, placement)
     if rest is None and placement == "apart":
         placement, rest = "anywhere", remaining(law, seen, opened, "anywhere")
     if rest is None:
-        return Owed(label, promised, seen, opened.left, 0.0, 0.0, 0.0, possible=False)
+        return Owed(
+            label=label,
+            promised=promised,
+            seen=seen,
+            left=opened.left,
+            chance_any=0.0,
+            chance_next=0.0,
+            expected=0.0,
+            possible=False,
+        )
     if not opened.left:
-        return Owed(label, promised, seen, 0, 0.0, 0.0, 0.0, possible=True)
+        return Owed(
+            label=label,
+            promised=promised,
+            seen=seen,
+            left=0,
+            chance_any=0.0,
+            chance_next=0.0,
+            expected=0.0,
+            possible=True,
+        )
     expected = float((rest * np.arange(len(rest))).sum())
     return Owed(
-        label, promised, seen, opened.left, float(1 - rest[0]), next_pack(rest, opened.left, placement), expected
+        label=label,
+        promised=promised,
+        seen=seen,
+        left=opened.left,
+        chance_any=float(1 - rest[0]),
+        chance_next=next_pack(rest, opened.left, placement),
+        expected=expected,
     )
 
 

@@ -87,7 +87,19 @@ def read_comp_line(
     if not prices:
         message = "There is no price on the line. Write it like 12 copper 14.50 14.00 @2026-03-02."
         raise CompLineError(message)
-    rows = tuple(PriceRow(section, number, parallel, grade, price, day, source, kind) for price in prices)
+    rows = tuple(
+        PriceRow(
+            section=section,
+            number=number,
+            parallel=parallel,
+            grade=grade,
+            amount=price,
+            sold_on=day,
+            source=source,
+            kind=kind,
+        )
+        for price in prices
+    )
     name = " ".join(filter(None, (section, number, parallel, f"grade {grade}" if grade else "")))
     return CompLine(rows, name)
 

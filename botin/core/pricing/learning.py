@@ -175,7 +175,18 @@ class Learning:
         mean, variance = tried.left_out(len(told.place))
         scale = np.sqrt(tried.fit.spreads.own**2 + PART * variance)
         level = self.versions.level[told.place]
-        return judged(LeftOut(level, told.sold, told.copies, mean, scale, value, precision), tried.chance)
+        return judged(
+            LeftOut(
+                level=level,
+                sold=told.sold,
+                copies=told.copies,
+                mean=mean,
+                scale=scale,
+                value=value,
+                precision=precision,
+            ),
+            tried.chance,
+        )
 
     def _unsold(self) -> tuple[Ints, FloatArray]:
         """Versions without any sale, in levels where something was sold, and how many each stands for."""

@@ -318,7 +318,15 @@ class PriceModel:
         which_row = np.concatenate(rows) if rows else np.zeros(0, np.int64)
         sales = self._sales(which_row, flat, size)
         scale = CARE * np.sqrt(learned.fit.spreads.own**2 + PART * variance)
-        return Ask(self._centres(keys, mean, aside, precise), mean, scale, aside, precise, level, sold), sales
+        return Ask(
+            centre=self._centres(keys, mean, aside, precise),
+            mean=mean,
+            scale=scale,
+            aside=aside,
+            aside_precision=precise,
+            level=level,
+            sold=sold,
+        ), sales
 
     def _sales(self, rows: Ints, which: Ints, size: int) -> Sales:
         """Lay out some sales by the row they belong to."""

@@ -78,15 +78,15 @@ def worth(
     curve = value_curve(box, total, boxes, one_case=one_case, repeats=repeats, points=points)
     share, rare_from = rare_share(box)
     return Worth(
-        curve,
-        total,
-        curve.chance_at_least(total),
-        line_shares(box, boxes),
-        share,
-        rare_from,
-        tuple(line for line in box.all_lines if line.unpriced),
-        curve.error_bound(total),
-        (*box.assumptions, repeats.words()),
+        curve=curve,
+        cost=total,
+        chance_break_even=curve.chance_at_least(total),
+        lines=line_shares(box, boxes),
+        share_from_rare=share,
+        rare_from=rare_from,
+        unpriced=tuple(line for line in box.all_lines if line.unpriced),
+        error_bound=curve.error_bound(total),
+        assumptions=(*box.assumptions, repeats.words()),
     )
 
 

@@ -96,17 +96,17 @@ def books(session: Session, bench: Workbench, currency: str = "", page: int = 1)
     entries, more = _entries(session, chosen, page)
     paper = on_paper(session, bench, chosen)
     return Books(
-        chosen,
-        tuple(codes),
-        _add(chosen, mine),
-        tuple(_periods(chosen, mine, len("2026-11"))),
-        tuple(_periods(chosen, mine, len("2026"))),
-        tuple(_products(session, chosen, mine, paper)),
-        tuple(balances(session, chosen, _add(chosen, mine).owed)),
-        entries,
-        sum(paper.values()),
-        month_of(session, bench.today(), load_settings(session), chosen),
-        more,
+        currency=chosen,
+        currencies=tuple(codes),
+        all=_add(chosen, mine),
+        months=tuple(_periods(chosen, mine, len("2026-11"))),
+        years=tuple(_periods(chosen, mine, len("2026"))),
+        products=tuple(_products(session, chosen, mine, paper)),
+        people=tuple(balances(session, chosen, _add(chosen, mine).owed)),
+        entries=entries,
+        paper=sum(paper.values()),
+        month=month_of(session, bench.today(), load_settings(session), chosen),
+        more=more,
     )
 
 

@@ -21,7 +21,10 @@ def entries(session: Session) -> Iterator[Entry]:
     for made, rows in entries_of(session):
         lines = tuple(_line(row, people, products) for row in rows)
         party = people.get(made.party_id or 0, "")
-        yield Entry(made.id, made.day, made.kind, made.words, party, made.estimated, made.voids_id, lines)
+        yield Entry(
+            id=made.id, day=made.day, kind=made.kind, words=made.words, party=party, estimated=made.estimated,
+            takes_back=made.voids_id, lines=lines,
+        )  # fmt: skip
 
 
 def _line(row: PostingRecord, people: dict[int, str], products: dict[int, str]) -> Line:

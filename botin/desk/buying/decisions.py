@@ -125,19 +125,19 @@ def _decision(
 ) -> Decision:
     since = tuple(box for box in my_boxes(session, bench, product, fmt.key) if box.bought_on >= row.made_on)
     return Decision(
-        row.id,
-        product.id,
-        product.name,
-        fmt.label,
-        fmt.key,
-        row.made_on,
-        Money(row.price_minor, row.currency),
-        row.choice,
-        row.words,
-        row.note,
-        json.loads(row.figures),
-        json.loads(row.scores),
-        Happened(since),
+        id=row.id,
+        product_id=product.id,
+        product=product.name,
+        format=fmt.label,
+        format_key=fmt.key,
+        made_on=row.made_on,
+        price=Money(row.price_minor, row.currency),
+        choice=row.choice,
+        advised=row.words,
+        note=row.note,
+        figures=json.loads(row.figures),
+        scores=json.loads(row.scores),
+        happened=Happened(since),
     )
 
 

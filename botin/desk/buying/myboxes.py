@@ -117,7 +117,16 @@ def _box(box: BoxRecord, product: Product, worth: Worth, results: Sequence[Resul
         for minor in (own.paid, own.grading, own.sold, own.of([Account.PEOPLE], "opening"), kept)
     )
     return MyBox(
-        box.id, box.label or product.name, box.bought_on, paid, value, cards, here + sealed, brought, grading, owed
+        id=box.id,
+        label=box.label or product.name,
+        bought_on=box.bought_on,
+        cost=paid,
+        value=value,
+        cards=cards,
+        here=here + sealed,
+        brought=brought,
+        grading=grading,
+        owed=owed,
     )
 
 

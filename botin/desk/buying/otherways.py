@@ -103,11 +103,11 @@ def _single(
     top = book.estimate(card, parallel, settings.top_grade)
     graded = None if top.basis is Basis.NONE else singles_outright(top.amount, settings.single_postage, cost)
     return Single(
-        wish,
-        f"{card.number} {card.name}",
-        parallel,
-        estimate,
-        singles_outright(estimate.amount, settings.single_postage, cost),
-        wait_saves(estimate.amount, fade, age, wait),
-        graded,
+        wish=wish,
+        card=f"{card.number} {card.name}",
+        parallel=parallel,
+        estimate=estimate,
+        copies=singles_outright(estimate.amount, settings.single_postage, cost),
+        waiting=wait_saves(estimate.amount, fade, age, wait),
+        graded=graded,
     )

@@ -85,6 +85,13 @@ def _route(boxes: list[BoxRecord], sold: float | None, ripped: float) -> SealedR
     record = fmt.product
     paid = sum(Money(box.price_minor + box.shipping_minor + box.tax_minor, box.currency).major for box in boxes)
     return SealedRoute(
-        record.id, record.name, fmt.key, fmt.label, len(boxes), record.currency, paid / len(boxes),
-        sold, ripped,
-    )  # fmt: skip
+        product_id=record.id,
+        product=record.name,
+        format_key=fmt.key,
+        format=fmt.label,
+        boxes=len(boxes),
+        currency=record.currency,
+        paid=paid / len(boxes),
+        sold=sold,
+        ripped=ripped,
+    )

@@ -115,8 +115,8 @@ def waiting(session: Session, product_id: int) -> list[ToLookAt]:
     )
     return [
         ToLookAt(
-            row, box, label, pack, f"{own_label} {card.number}", card.name,
-            f"{where.label} {other.number}", where.cue, card.id == other.id,
+            id=row, box_id=box, box_label=label, pack=pack, logged=f"{own_label} {card.number}", name=card.name,
+            could_be=f"{where.label} {other.number}", cue=where.cue, same=card.id == other.id,
         )
         for row, box, label, pack, card, other, where, own_label in rows
     ]  # fmt: skip

@@ -200,7 +200,11 @@ def _proposals(product: Product, stamps: list[Stamp]) -> list[StampProposal]:
         row = next(r for r in product.parallels if (r.section, r.key, r.group) == (section, key, group))
         run, cards = runs.most_common(1)[0]
         label = f"{product.section_by_key[section].label} {row.label}"
-        found.append(StampProposal(section, key, group, label, row.run_text, run, cards))
+        found.append(
+            StampProposal(
+                section=section, parallel=key, group=group, label=label, stated=row.run_text, seen=run, cards=cards
+            )
+        )
     return found
 
 
@@ -257,11 +261,11 @@ def _section(product: Product, key: str) -> SectionFacts:
     rows = product.parallels_by_section.get(key, ())
     finishes = [f"{row.label} /{row.run_text}" if row.run_text else row.label for row in rows if row.key]
     return SectionFacts(
-        key,
-        section.label,
-        section.kind,
-        len(product.cards_by_section.get(key, ())),
-        tuple(dict.fromkeys(finishes)),
-        section.back_code,
-        section.cue,
+        key=key,
+        label=section.label,
+        kind=section.kind,
+        cards=len(product.cards_by_section.get(key, ())),
+        finishes=tuple(dict.fromkeys(finishes)),
+        back_code=section.back_code,
+        cue=section.cue,
     )

@@ -67,4 +67,14 @@ def card_page(session: Session, bench: Workbench, card_id: int) -> CardPage:
         for key in keys
     )
     section = product.section_by_key[card.section]
-    return CardPage(record, product, section, card, card_id, versions, copies, settings, rule)
+    return CardPage(
+        record=record,
+        product=product,
+        section=section,
+        card=card,
+        card_id=card_id,
+        versions=versions,
+        copies=copies,
+        settings=settings,
+        rule=rule,
+    )

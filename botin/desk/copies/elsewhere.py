@@ -216,8 +216,23 @@ def _owned(
     owner = "" if copy.owner_id == ME else name or UNSETTLED
     known = settled and not owner and gone is None
     return OwnedCopy(
-        copy.id, copy.parallel, copy.serial, copy.run, copy.grade, copy.house, copy.certificate, copy.marks,
-        copy.state, copy.place, owner, copy.owner_id, origin, copy.pull_id is None, copy.box_id,
-        copy.got_on or copy.made_at.date(), Money(basis.minor, basis.currency) if known else None,
-        gone, copy.note,
-    )  # fmt: skip
+        id=copy.id,
+        parallel=copy.parallel,
+        serial=copy.serial,
+        run=copy.run,
+        grade=copy.grade,
+        house=copy.house,
+        certificate=copy.certificate,
+        marks=copy.marks,
+        state=copy.state,
+        place=copy.place,
+        owner=owner,
+        owner_id=copy.owner_id,
+        origin=origin,
+        elsewhere=copy.pull_id is None,
+        box_id=copy.box_id,
+        got_on=copy.got_on or copy.made_at.date(),
+        cost=Money(basis.minor, basis.currency) if known else None,
+        gone=gone,
+        note=copy.note,
+    )

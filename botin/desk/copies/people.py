@@ -111,13 +111,13 @@ def person(session: Session, bench: Workbench, party_id: int) -> Person:
         if one.price is not None and one.copy.state not in ("sold", "gone"):
             worth[one.price.currency] += one.price.minor
     return Person(
-        party,
-        tuple(copies),
-        tuple(Money(minor, code) for code, minor in worth.items()),
-        tuple(money for _, money in _owed(session, party_id)),
-        tuple(_entries(session, party_id)),
-        tuple(results_with(session, party_id)),
-        bench.today(),
+        party=party,
+        copies=tuple(copies),
+        worth=tuple(Money(minor, code) for code, minor in worth.items()),
+        owes=tuple(money for _, money in _owed(session, party_id)),
+        entries=tuple(_entries(session, party_id)),
+        results=tuple(results_with(session, party_id)),
+        today=bench.today(),
     )
 
 

@@ -175,10 +175,19 @@ def part_of(session: Session, bench: Workbench, product_id: int, section_key: st
         route = routes.get(key, "") if have else ""
         cells.append(
             Cell(
-                key, section_key, card.number, card.name, short, have, sold, other, price, route,
-                out.get((key, ""), 0),
+                card_id=key,
+                section=section_key,
+                number=card.number,
+                name=card.name,
+                short=short,
+                have=have,
+                sold=sold,
+                other=other,
+                price=price,
+                route=route,
+                grading=out.get((key, ""), 0),
             )
-        )  # fmt: skip
+        )
     whole = comp_estimate(
         [row for row in bench.price_rows(session, record) if row.section == f"{WHOLE}{section_key}"], bench.today()
     )

@@ -74,16 +74,16 @@ def judging(session: Session, bench: Workbench, record: ProductRecord) -> FlagIn
     settings, product = load_settings(session), bench.product(session, record)
     terms, grader = grading_fees(session, bench.today()), learn_grader(returned_grades(session))
     return FlagInputs(
-        product,
-        bench.price_model(session, record),
-        product_fade(session, bench, record, settings),
-        weeks_since(record.released_on, bench.today()),
-        replace(sale_costs(session, bench.today(), settings), places=exponent(record.currency)),
-        terms,
-        qualities(session, record.id),
-        grader,
-        settings,
-        _houses(session, terms, grader, standards(session, bench.today())),
+        product=product,
+        model=bench.price_model(session, record),
+        fade=product_fade(session, bench, record, settings),
+        age=weeks_since(record.released_on, bench.today()),
+        costs=replace(sale_costs(session, bench.today(), settings), places=exponent(record.currency)),
+        terms=terms,
+        qualities=qualities(session, record.id),
+        grader=grader,
+        settings=settings,
+        houses=_houses(session, terms, grader, standards(session, bench.today())),
     )
 
 

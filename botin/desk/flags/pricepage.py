@@ -75,19 +75,19 @@ def price_page(session: Session, bench: Workbench, card_id: int, parallel: str) 
     raw = j.model.rows(card, parallel)
     _note_look(session, bench, record, card_id, parallel, guess)
     return PricePage(
-        parallel,
-        guess,
-        tuple(_grade_price(j, card, parallel, grade, guess) for grade in _grades(j, card, parallel)),
-        everything,
-        used,
-        comp_estimate(raw, bench.today(), PriceKind.ASKING),
-        comp_estimate(raw, bench.today(), PriceKind.GUIDE),
-        round(guess.high, 2) if guess.found is not Found.NONE else None,
-        j.chances(card, None),
-        CopyRoutes(0, None, verdict),
-        tuple(_copy_routes(session, j, card, card_id)),
-        route_paths(facts, j.costs, j.terms.costs),
-        j,
+        parallel=parallel,
+        guess=guess,
+        grades=tuple(_grade_price(j, card, parallel, grade, guess) for grade in _grades(j, card, parallel)),
+        rows=everything,
+        used=used,
+        asking=comp_estimate(raw, bench.today(), PriceKind.ASKING),
+        guide=comp_estimate(raw, bench.today(), PriceKind.GUIDE),
+        suggested=round(guess.high, 2) if guess.found is not Found.NONE else None,
+        gem=j.chances(card, None),
+        version=CopyRoutes(0, None, verdict),
+        copies=tuple(_copy_routes(session, j, card, card_id)),
+        paths=route_paths(facts, j.costs, j.terms.costs),
+        judged=j,
     )
 
 

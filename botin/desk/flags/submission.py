@@ -122,10 +122,10 @@ def _candidates(session: Session, bench: Workbench, terms: GradingFees) -> list[
         card = j.product.card_by_number.get((section, number))
         here = row.copies - (away.get((row.card_id, row.parallel), 0) if row.copy_id is None else 0)
         if card is not None and here > 0:
-            signed = kind in SIGNED
+            gains, fees = _gains(j, card, row.parallel, terms, looks.get(row.copy_id or 0))
             one = Candidate(
-                row.card_id, signed, number, name, row.parallel, record.name, record.currency,
-                *_gains(j, card, row.parallel, terms, looks.get(row.copy_id or 0)), row.copy_id,
+                card_id=row.card_id, signed=kind in SIGNED, number=number, name=name, parallel=row.parallel,
+                product=record.name, currency=record.currency, gains=gains, fees=fees, copy_id=row.copy_id,
             )  # fmt: skip
             found += [one] * min(here, MOST - len(found))
         if len(found) >= MOST:

@@ -143,11 +143,20 @@ def _copies(session: Session, order_id: int) -> tuple[OrderCopy, ...]:
     )
     found = [
         OrderCopy(
-            row.id, row.place, copy.id, card, number, name, copy.parallel, product, _grade(row), copy.certificate,
-            row.back_on,
+            id=row.id,
+            place=row.place,
+            copy_id=copy.id,
+            card_id=card,
+            number=number,
+            name=name,
+            parallel=copy.parallel,
+            product=product,
+            grade=_grade(row),
+            certificate=copy.certificate,
+            back_on=row.back_on,
         )
         for row, copy, card, number, name, product in rows
-    ]  # fmt: skip
+    ]
     return tuple(found)
 
 

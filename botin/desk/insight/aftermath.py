@@ -91,16 +91,16 @@ def box_more(session: Session, bench: Workbench, box: BoxRecord, pulled: Sequenc
     curve = curve_of(session, bench, record, box.format.key, value)
     luck = Luck(mid_percentile([curve], value), curve.quantile(0.1), curve.quantile(0.9)) if value else None
     return BoxMore(
-        line_luck(model, counts, opened=opened),
-        (*claims(model, counts, opened=opened), *_case_claims(session, bench, box, product, model)),
-        luck,
-        _doubles(mine),
-        _counted(product.section_by_key[copy.card.section].label for copy in mine),
-        _counted(copy.card.rookie for copy in mine if copy.card.rookie),
-        _counted(copy.card.group for copy in mine if copy.card.group),
-        _counted(team for copy in mine for team in copy.card.teams),
-        _sold(session, box),
-        _minutes(session, box),
+        lines=line_luck(model, counts, opened=opened),
+        claims=(*claims(model, counts, opened=opened), *_case_claims(session, bench, box, product, model)),
+        luck=luck,
+        doubles=_doubles(mine),
+        kinds=_counted(product.section_by_key[copy.card.section].label for copy in mine),
+        rookies=_counted(copy.card.rookie for copy in mine if copy.card.rookie),
+        groups=_counted(copy.card.group for copy in mine if copy.card.group),
+        teams=_counted(team for copy in mine for team in copy.card.teams),
+        sold=_sold(session, box),
+        minutes=_minutes(session, box),
     )
 
 
@@ -201,7 +201,12 @@ def period(session: Session, bench: Workbench, name: str, boxes: Sequence[BoxRec
             curve = curve_of(session, bench, record, box.format.key, mine.value)
             closed = box.closed_at.date() if box.closed_at else None
             place = mid_percentile([curve], mine.value)
-            rows.append(Row(mine, record.name, record.id, box.format.label, box.currency, closed, place))
+            rows.append(
+                Row(
+                    box=mine, product=record.name, product_id=record.id, format=box.format.label,
+                    currency=box.currency, closed_on=closed, percentile=place,
+                )
+            )  # fmt: skip
         for fmt, count in formats.items():
             pooled.append(many_boxes(session, bench, record, fmt, count))
     total = sum(row.box.value for row in rows)

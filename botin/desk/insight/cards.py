@@ -74,13 +74,13 @@ def box_cards(session: Session, bench: Workbench, box_id: int) -> BoxCards:
         label = product.section_by_key[row.section].label if row.section in product.section_by_key else ""
         found.append(
             CardRow(
-                row,
-                label,
-                book.estimate(copy.card, copy.parallel, row.grade) if copy else None,
-                _cost(row, held),
-                go.get(row.id, ""),
-                row.grade,
-                gone.get(row.copy_id),
+                row=row,
+                label=label,
+                price=book.estimate(copy.card, copy.parallel, row.grade) if copy else None,
+                cost=_cost(row, held),
+                go=go.get(row.id, ""),
+                grade=row.grade,
+                gone=gone.get(row.copy_id),
             )
         )
     return BoxCards(box, tuple(sorted(found, key=lambda one: -(one.price.amount if one.price else 0.0))))

@@ -99,15 +99,15 @@ def _format(product: Product, model: BoxModel, logs: list[BoxLog]) -> FormatLear
     rest = _rest(model)
     boxes = [found for log in logs if (found := log.base_counts(rest)) is not None]
     return FormatLearned(
-        model.format,
-        tuple(logs),
-        tuple(lines),
-        tuple(_pairs(lines, counts, [log.packs for log in logs if log.packs], rng)),
-        _repeats(boxes, logs, rest),
-        tuple(boxes),
-        len(rest),
-        _slots(product, logs, model.format),
-        runs_of(_base_packs(logs, rest)),
+        format=model.format,
+        boxes=tuple(logs),
+        lines=tuple(lines),
+        pairs=tuple(_pairs(lines, counts, [log.packs for log in logs if log.packs], rng)),
+        repeats=_repeats(boxes, logs, rest),
+        base_boxes=tuple(boxes),
+        set_size=len(rest),
+        slots=_slots(product, logs, model.format),
+        runs=runs_of(_base_packs(logs, rest)),
     )
 
 

@@ -43,7 +43,15 @@ def sort_list(session: Session, bench: Workbench, box: BoxRecord) -> SortList:
             card = state.product.card_by_number.get((copy.row.section, copy.row.number))
             teams = card.teams if card else ()
             kind = copy.kind.value if copy.kind else ""
-            asked = Facts(copy.section, kind, copy.row.number, teams, copy.price, copy.hit, copy.finish)
+            asked = Facts(
+                section=copy.section,
+                kind=kind,
+                number=copy.row.number,
+                teams=teams,
+                price=copy.price,
+                hit=copy.hit,
+                parallel=copy.finish,
+            )
             piles[place_of(rules, asked)].append((asked, copy))
     order = [*dict.fromkeys(rule.place for rule in rules), ""]
     made = []

@@ -125,9 +125,20 @@ def _kept_tile(session: Session, box: BoxRecord, sums: Sequence[Sums]) -> BoxTil
     if packs <= 0:
         return None
     return BoxTile(
-        box.id, box.label, fmt.product.name, fmt.product_id, fmt.label, fmt.key, "sealed", box.bought_on,
-        Money(cost, box.currency), packs, packs * fmt.cards_per_pack, 0, 1,
-    )  # fmt: skip
+        id=box.id,
+        label=box.label,
+        product=fmt.product.name,
+        product_id=fmt.product_id,
+        format=fmt.label,
+        format_key=fmt.key,
+        state="sealed",
+        bought_on=box.bought_on,
+        cost=Money(cost, box.currency),
+        packs=packs,
+        cards=packs * fmt.cards_per_pack,
+        logged=0,
+        pack=1,
+    )
 
 
 def product_tiles(session: Session, limit: int = 60, *, aside: bool = False) -> tuple[ProductTile, ...]:
@@ -145,14 +156,14 @@ def product_tiles(session: Session, limit: int = 60, *, aside: bool = False) -> 
     boxes = {row[0]: row[1] for row in session.execute(owned)}
     return tuple(
         ProductTile(
-            row.id,
-            row.name,
-            row.maker,
-            row.season,
-            tuple(fmt.label for fmt in row.formats),
-            row.cards,
-            boxes.get(row.id, 0),
-            row.set_aside,
+            id=row.id,
+            name=row.name,
+            maker=row.maker,
+            season=row.season,
+            formats=tuple(fmt.label for fmt in row.formats),
+            cards=row.cards,
+            boxes=boxes.get(row.id, 0),
+            aside=row.set_aside,
         )
         for row in products
     )

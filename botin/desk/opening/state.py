@@ -230,13 +230,13 @@ def _packs(box: BoxRecord, copies: Sequence[Copy], facts: Sequence[BoxPackRecord
         row = known.get(number)
         made.append(
             PackFacts(
-                number,
-                tuple(inside.get(number, ())),
-                row.base_count if row else None,
-                tuple(part for part in row.flags.split(";") if part) if row else (),
-                row.owner if row else "",
-                row.note if row else "",
-                row.product_id if row else None,
+                number=number,
+                copies=tuple(inside.get(number, ())),
+                base_count=row.base_count if row else None,
+                flags=tuple(part for part in row.flags.split(";") if part) if row else (),
+                owner=row.owner if row else "",
+                note=row.note if row else "",
+                product_id=row.product_id if row else None,
             )
         )
     return made

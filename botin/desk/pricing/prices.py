@@ -95,7 +95,16 @@ def fetch(session: Session, bench: Workbench, card_id: int, parallel: str, feed:
     }
     good = [row for row in usable(listings) if (row.price, row.sold_on) not in known]
     rows = [
-        PriceRow(card.section, card.number, parallel, "", row.price or 0.0, row.sold_on, feed.name) for row in good
+        PriceRow(
+            section=card.section,
+            number=card.number,
+            parallel=parallel,
+            grade="",
+            amount=row.price or 0.0,
+            sold_on=row.sold_on,
+            source=feed.name,
+        )
+        for row in good
     ]
     if rows:
         add_prices(session, record, rows)
@@ -149,8 +158,14 @@ def moved_since(session: Session, limit: int = 40) -> Sequence[Moved]:
         unit = 10 ** exponent(product.currency)
         found.append(
             Moved(
-                card.id, card.number, card.name, look.parallel, product.name, product.currency,
-                look.amount / unit, price / unit,
+                card_id=card.id,
+                number=card.number,
+                name=card.name,
+                parallel=look.parallel,
+                product=product.name,
+                currency=product.currency,
+                was=look.amount / unit,
+                now=price / unit,
             )
-        )  # fmt: skip
+        )
     return sorted(found, key=lambda row: -abs(row.now - row.was))[:limit]

@@ -104,7 +104,16 @@ class _Builder:
         if packs is None or cards is None:
             return None
         key = row.get("format")
-        return Format(key, row.get("label") or key, packs, cards, boxes, price, row.line, both)
+        return Format(
+            key=key,
+            label=row.get("label") or key,
+            packs_per_box=packs,
+            cards_per_pack=cards,
+            boxes_per_case=boxes,
+            list_price=price,
+            line=row.line,
+            packs_range=both,
+        )
 
     def price(self, row: t.RawRow) -> Money | None:
         text, currency = row.get("list_price"), row.get("currency").upper() or self.currency

@@ -128,13 +128,13 @@ def card_from(number: str, text: str, team: str = "", *, has_team: bool = False)
         guesses.append("several people")
     club = "; ".join(part.strip() for part in re.split(r"\s*[;/]\s*", tail.text) if part.strip())
     return CardLine(
-        number,
-        "; ".join(part.strip() for part in people if part.strip()),
-        club,
-        marks.rookie or tail.rookie,
-        marks.run or tail.run,
-        marks.short or tail.short,
-        tuple(guesses),
+        number=number,
+        name="; ".join(part.strip() for part in people if part.strip()),
+        team=club,
+        rookie=marks.rookie or tail.rookie,
+        run=marks.run or tail.run,
+        short=marks.short or tail.short,
+        guesses=tuple(guesses),
     )
 
 

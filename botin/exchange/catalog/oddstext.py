@@ -107,7 +107,17 @@ def _odds(text: str, matches: list[re.Match[str]], formats: Mapping[str, str]) -
         number, guess = number_text(match["n"] or match["slash"])
         own = _format_in(text[match.end() : end], formats) or (before if place == 0 else "")
         stamped = (run["run"] or run["to"]) if run else ""
-        found.append(Rated(name or after_all, "packs_per_hit", number, own, "", stamped, (guess,) if guess else ()))
+        found.append(
+            Rated(
+                name=name or after_all,
+                column="packs_per_hit",
+                text=number,
+                format=own,
+                promise="",
+                run=stamped,
+                guesses=(guess,) if guess else (),
+            )
+        )
     return found
 
 
@@ -122,7 +132,15 @@ def _count(found: re.Match[str], formats: Mapping[str, str]) -> Rated:
     clean, own = _name(name, formats)
     own = own or _format_in(found["tail"], formats)
     guesses = [guess] if guess else []
-    return Rated(clean, f"per_{found['per'].lower()}", number, own, promise, "", tuple(guesses))
+    return Rated(
+        name=clean,
+        column=f"per_{found['per'].lower()}",
+        text=number,
+        format=own,
+        promise=promise,
+        run="",
+        guesses=tuple(guesses),
+    )
 
 
 def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:

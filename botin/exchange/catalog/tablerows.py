@@ -76,13 +76,13 @@ def _card_row(sorting: Sorting, sheet: Sheet, header: Header, place: int, cells:
     read = card_from(found[1].replace(" ", ""), label, team, has_team="team" in row)
     parallel, rookie = row.get("parallel", ""), row.get("rookie", "")
     card = CardLine(
-        read.number,
-        read.name,
-        read.team,
-        read.rookie or ("yes" if rookie.casefold() in _YES else rookie),
-        "" if parallel else _run_of(row) or read.run,
-        read.short,
-        (*guesses, *read.guesses),
+        number=read.number,
+        name=read.name,
+        team=read.team,
+        rookie=read.rookie or ("yes" if rookie.casefold() in _YES else rookie),
+        run="" if parallel else _run_of(row) or read.run,
+        short=read.short,
+        guesses=(*guesses, *read.guesses),
     )
     if not parallel or not _as_finish(sorting, place, card, parallel, _run_of(row)):
         sorting.card(place, card, {key: row[key] for key in ("note", "group") if row.get(key)})

@@ -147,14 +147,14 @@ def read_tiers(text: str | Iterable[Row]) -> tuple[Tier, ...]:
     what = TIER_CELLS
     return tuple(
         Tier(
-            _named(row, what),
-            row.amount(1, what, None),
-            row.amount(2, what, None) if row.cell(2) else None,
-            row.amount(3, what),
-            row.amount(4, what, 30.0),
-            max(1, int(row.amount(5, what, 1.0))),
-            row.tick(6, ("m",), what),
-            row.house,
+            name=_named(row, what),
+            fee=row.amount(1, what, None),
+            ceiling=row.amount(2, what, None) if row.cell(2) else None,
+            upcharge=row.amount(3, what),
+            days=row.amount(4, what, 30.0),
+            least=max(1, int(row.amount(5, what, 1.0))),
+            member=row.tick(6, ("m",), what),
+            house=row.house,
         )
         for row in rows_of(text)
     )
@@ -171,14 +171,14 @@ def read_channels(text: str | Iterable[Row]) -> tuple[Channel, ...]:
     what = CHANNEL_CELLS
     return tuple(
         Channel(
-            _named(row, what),
-            row.percent(1, what),
-            row.amount(2, what),
-            row.amount(3, what),
-            row.amount(4, what),
-            row.amount(5, what),
-            row.amount(6, what, None) if row.cell(6) else None,
-            not row.tick(7, ("by hand", "hand"), what),
+            name=_named(row, what),
+            fee=row.percent(1, what),
+            fixed=row.amount(2, what),
+            materials=row.amount(3, what),
+            minutes=row.amount(4, what),
+            least=row.amount(5, what),
+            most=row.amount(6, what, None) if row.cell(6) else None,
+            sent=not row.tick(7, ("by hand", "hand"), what),
         )
         for row in rows_of(text)
     )

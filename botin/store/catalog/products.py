@@ -266,7 +266,17 @@ def _parallels(session: Session, key_of: dict[int, str]) -> tuple[Parallel, ...]
     p = ParallelRecord
     found = session.scalars(select(p).where(p.section_id.in_(key_of)).order_by(p.id))
     return tuple(
-        Parallel(r.key, r.label, key_of[r.section_id], r.grp, r.run_text, r.back_code, r.cue, r.swatch) for r in found
+        Parallel(
+            key=r.key,
+            label=r.label,
+            section=key_of[r.section_id],
+            group=r.grp,
+            run_text=r.run_text,
+            back_code=r.back_code,
+            cue=r.cue,
+            swatch=r.swatch,
+        )
+        for r in found
     )
 
 
@@ -276,15 +286,15 @@ def _odds(session: Session, record: ProductRecord, key_of: dict[int, str]) -> tu
     found = session.scalars(select(o).where(o.format_id.in_(formats)).order_by(o.id))
     return tuple(
         OddsRow(
-            formats[r.format_id],
-            key_of[r.section_id],
-            r.parallel,
-            r.grp,
-            r.packs_per_hit,
-            r.per_box,
-            r.per_case,
-            r.per_pack,
-            r.promise,
+            format=formats[r.format_id],
+            section=key_of[r.section_id],
+            parallel=r.parallel,
+            group=r.grp,
+            packs_per_hit=r.packs_per_hit,
+            per_box=r.per_box,
+            per_case=r.per_case,
+            per_pack=r.per_pack,
+            promise=r.promise,
         )
         for r in found
     )
@@ -317,3 +327,14 @@ def product_of_card(session: Session, card_id: int) -> int:
         message = "That card is not on any checklist here. Look it up in the library."
         raise NotFoundError(message)
     return found
+
+
+def product_names(session: Session) -> list[tuple[int, str]]:
+    """Return id and name of every product, by name."""
+    rows = session.execute(select(ProductRecord.id, ProductRecord.name).order_by(ProductRecord.name))
+    return [(key, name) for key, name in rows]
+
+
+def product_count(session: Session) -> int:
+    """Count the products."""
+    return session.scalar(select(func.count()).select_from(ProductRecord)) or 0

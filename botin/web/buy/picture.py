@@ -137,12 +137,12 @@ def hundred_picture(values: np.ndarray, cost: float, seed: int) -> Hundred:
         OpenedBox(value, round(min(value, top) / top * 84, 2), value >= cost - 1e-9) for value in values.tolist()
     )
     return Hundred(
-        boxes,
-        round(cost / top * 84, 2),
-        sum(1 for box in boxes if box.pays),
-        float(values.sum()),
-        cost * len(boxes),
-        float(values.max()),
-        float(values.min()),
-        seed,
+        boxes=boxes,
+        line=round(cost / top * 84, 2),
+        pays=sum(1 for box in boxes if box.pays),
+        total=float(values.sum()),
+        paid=cost * len(boxes),
+        best=float(values.max()),
+        worst=float(values.min()),
+        seed=seed,
     )

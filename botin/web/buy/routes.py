@@ -133,7 +133,15 @@ def price(product_id: int) -> Response:
     except BadAmountError as exc:
         flash(exc.message)
     else:
-        row = PriceRow(section, "", parallel, "", amount.major, bench().today(), "typed at the buy desk")
+        row = PriceRow(
+            section=section,
+            number="",
+            parallel=parallel,
+            grade="",
+            amount=amount.major,
+            sold_on=bench().today(),
+            source="typed at the buy desk",
+        )
         add_prices(session(), record, [row])
         session().commit()
         flash(f"Noted: {section} {parallel or 'plain'} usually sells for {amount.major:,.2f}.")

@@ -8,7 +8,6 @@ from typing import Any
 
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.sansio.blueprints import BlueprintSetupState
-from sqlalchemy import select
 from werkzeug.wrappers import Response
 
 from botin.core.days import typed_day
@@ -23,8 +22,8 @@ from botin.desk.grading.orders import Chosen, Slab, grades_came_back, not_back, 
 from botin.desk.grading.returns import calibration
 from botin.desk.keeping import apart
 from botin.desk.keeping.apart import StoppedError
+from botin.store.catalog.products import product_names
 from botin.store.copies.copies import copies_at_most
-from botin.store.models import ProductRecord
 from botin.web.requests import bench, is_fragment, keep_typed, let_write, new_key, session
 
 flags = Blueprint("flags", __name__, template_folder="templates", url_prefix="/flags")
@@ -48,7 +47,7 @@ def _filter() -> BoardFilter:
 def index() -> str:
     """Show the board."""
     wanted = _filter()
-    products = session().execute(select(ProductRecord.id, ProductRecord.name).order_by(ProductRecord.name)).all()
+    products = product_names(session())
     asked = {key: value for key, value in request.args.items() if key != "page"}
     return render_template(
         "flags/index.html", board=flag_board(session(), wanted), wanted=wanted, products=products, sorts=SORTS,

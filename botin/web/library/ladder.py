@@ -91,7 +91,14 @@ def _rung(product: Product, line: Line, packs: float, at: tuple[float, float], r
     size = f"{len(line.cards)} cards" + (f", numbered to {line.run}" if line.run else "")
     words = f"{_name(line)}: printed {line.printed}, {packs_text(packs)}, {number(boxes, 2)} a box; {chance}; {size}"
     return Rung(
-        at[0], at[1], line.section.label, finish, row.swatch if row else "", packs_text(packs),
-        f"{number(boxes, 2)} a box", words, rule.is_hit(line.section.kind, line.run),
-        line.law is not None and line.law.fixed > 0,
-    )  # fmt: skip
+        y=at[0],
+        x=at[1],
+        label=line.section.label,
+        finish=finish,
+        swatch=row.swatch if row else "",
+        odds=packs_text(packs),
+        a_box=f"{number(boxes, 2)} a box",
+        words=words,
+        hit=rule.is_hit(line.section.kind, line.run),
+        certain=line.law is not None and line.law.fixed > 0,
+    )

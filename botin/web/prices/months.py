@@ -63,13 +63,13 @@ def months_picture(paths: Sequence[RoutePath]) -> MonthsPicture | None:
     ends = _apart([y(path.steps[-1].mean) for path in paths])
     drawn = tuple(
         PathLine(
-            path.label,
-            f"nets {path.best[1].mean:,.2f} in month {path.best[0]}",
-            " ".join(f"{x(path.first + at)},{y(step.mean)}" for at, step in enumerate(path.steps)),
-            x(path.best[0]),
-            y(path.best[1].mean),
-            round(end + 4, 1),
-            path is best,
+            label=path.label,
+            words=f"nets {path.best[1].mean:,.2f} in month {path.best[0]}",
+            line=" ".join(f"{x(path.first + at)},{y(step.mean)}" for at, step in enumerate(path.steps)),
+            x=x(path.best[0]),
+            y=y(path.best[1].mean),
+            label_y=round(end + 4, 1),
+            best=path is best,
         )
         for path, end in zip(paths, ends, strict=True)
     )

@@ -65,7 +65,16 @@ def pack_picture(facts: PackFacts, size: int, *, current: bool) -> PackPicture:
     words = f"Pack {facts.number}: {facts.cards} of {size} cards" + (f", {hits} hits" if hits else "")
     words += "".join(f", {flag}" for flag in facts.flags)
     paths = tile_paths(tuple(looks[:MOST]) or ("blank",))
-    return PackPicture(facts.number, current, facts.cards, hits, state, paths, words, facts.flags)
+    return PackPicture(
+        number=facts.number,
+        current=current,
+        cards=facts.cards,
+        hits=hits,
+        state=state,
+        paths=paths,
+        words=words,
+        flags=facts.flags,
+    )
 
 
 def _look(*, hit: bool, rare: bool, waits: bool) -> str:

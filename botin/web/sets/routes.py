@@ -158,13 +158,13 @@ def arrive() -> AnyResponse:
     back = back if back.startswith("/sets/") else url_for("sets.index")
     try:
         acquisition = Acquisition(
-            form.get("section", ""),
-            form.get("numbers", ""),
-            form.get("parallel", "").strip(),
-            form.get("came", CAME[0]),
-            form.get("source", ""),
-            typed_day(form.get("got_on", ""), bench().today()),
-            parse_money(form.get("cost") or "0", record.currency),
+            section=form.get("section", ""),
+            numbers=form.get("numbers", ""),
+            parallel=form.get("parallel", "").strip(),
+            came=form.get("came", CAME[0]),
+            source=form.get("source", ""),
+            got_on=typed_day(form.get("got_on", ""), bench().today()),
+            cost=parse_money(form.get("cost") or "0", record.currency),
         )
         count = acquire(session(), bench(), record, form.get("client_key", ""), acquisition)
     except (BotinError, ValueError) as exc:
