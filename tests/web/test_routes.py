@@ -16,10 +16,10 @@ from botin.core.pricing.compline import CompLineError, read_comp_line
 from botin.core.pricing.prices import PriceKind
 from botin.desk.fees import grading_fees
 from botin.desk.flags.board import BoardFilter, flag_board
-from botin.desk.flags.everything import judge_all, owned_versions, single_copies
+from botin.desk.flags.everything import is_stale, judge_all, owned_versions, single_copies
 from botin.desk.flags.pricepage import price_page
 from botin.desk.flags.submission import best_mix
-from botin.desk.grading.counts import returned_grades
+from botin.desk.grading.counts import qualities, returned_grades
 from botin.desk.grading.returns import calibration
 from botin.desk.pricing.prices import moved_since
 from botin.desk.workbench import Workbench
@@ -280,3 +280,26 @@ def test_a_mark_noted_while_opening_moves_the_routes_of_that_copy(
     assert found.copies[0].copy_id == pull.id
     assert all(noted[tier] < graded[tier] for tier in noted)
     assert "noted while opening" in client.get(f"/prices/card/{row.card_id}?finish={row.parallel}").text
+
+
+def test_counts_of_a_house_are_pasted_and_move_the_forecast(
+    client: FlaskClient, session: Session, bench: Workbench
+) -> None:
+    fields = {"csrf_token": token(client, "/flags/"), "product": "1"}
+    for text, words in (
+        ("10; many", "is no count"), ("11; 4", "is no grade"), ("10; 4\n10; 5", "counted above"),
+        ("nowhere; 10; 4", "no section “nowhere”"), ("10", "is not understood"), ("9.3; 4", "no grade"),
+    ):  # fmt: skip
+        answer = client.post("/flags/grading/counts", data={**fields, "counts": text}, follow_redirects=True).text
+        assert words in answer
+        assert text.replace("\n", " ") in answer.replace("\n", " "), "what was typed is kept"
+    before = qualities(session, 1)
+    text = "grade; count\n10; 1,500\n9.5; 300\n9; 200\nsigned; 10; 5\nsigned; 9; 45"
+    answer = client.post("/flags/grading/counts", data={**fields, "counts": text}, follow_redirects=True).text
+    assert "2,050 graded copies" in answer
+    session.expire_all()
+    after = qualities(session, 1)
+    assert after[""].counted == 2_000
+    assert after["signed"].counted == 50
+    assert after[""].mean > before[""].mean
+    assert is_stale(session)

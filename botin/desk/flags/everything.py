@@ -164,7 +164,7 @@ def _write(session: Session, rows: Sequence[dict[str, Any]], state: Sequence[int
 JUDGED = "judged at"
 
 
-IDLE = ("my_name", "storage_plan", "rip_budget", "sets", "time_zone", "school", "sleeve_from")
+IDLE = ("my_name", "locale", "storage_plan", "rip_budget", "sets", "time_zone", "school", "sleeve_from")
 """Settings that no route rests on."""
 
 

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import json
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from botin.core.buying.gradedbox import GemTerms
+from botin.core.catalog.naming import Names
 from botin.core.grading.forecast import chances_of, quality_from
 from botin.core.grading.grades import Quality
 from botin.core.grading.learning import Returned, learn_grader
 from botin.desk.fees import grading_fees
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
+from botin.exchange.gradecounts import read_grade_counts
 from botin.store.models import ProductRecord
 from botin.store.models_copies import GradeCountRecord, ReturnedRecord
 
@@ -67,3 +69,50 @@ def gem_terms(session: Session, bench: Workbench, record: ProductRecord, setting
         return terms
     chances = chances_of(quality, grader)
     return replace(terms, gem_chance=chances.get(float(terms.top_grade), 0.0), counted=quality.counted)
+
+
+def save_counts(session: Session, bench: Workbench, record: ProductRecord, text: str) -> int:
+    """Keep the counts of a product as a house publishes them, in place of earlier ones; returns the copies counted.
+
+    Raises
+    ------
+    GradeCountError
+        When a line cannot be read; then nothing is changed.
+    """
+    counts = read_grade_counts(text, Names(bench.product(session, record)))
+    session.execute(delete(GradeCountRecord).where(GradeCountRecord.product_id == record.id))
+    session.add_all(
+        GradeCountRecord(product_id=record.id, section=section, grade_halves=halves, count=count)
+        for (section, halves), count in counts.items()
+    )
+    record.revision += 1  # every forecast of the product rests on them
+    session.commit()
+    return sum(counts.values())
+
+
+@dataclass(frozen=True, slots=True)
+class Counted:
+    """A product with counts: its lines as one types them, and how many copies they are."""
+
+    product_id: int
+    name: str
+    lines: str
+    copies: int
+
+
+def counted_products(session: Session) -> list[Counted]:
+    """Return the products whose grades were counted, by name."""
+    g = GradeCountRecord
+    rows = session.execute(
+        select(ProductRecord.id, ProductRecord.name, g.section, g.grade_halves, g.count)
+        .join(g, g.product_id == ProductRecord.id)
+        .order_by(ProductRecord.name, g.section, g.grade_halves.desc())
+    )
+    found: dict[tuple[int, str], list[tuple[str, int]]] = {}
+    for product, name, section, halves, count in rows:
+        line = "; ".join(filter(None, (section, f"{halves / 2:g}", str(count))))
+        found.setdefault((product, name), []).append((line, count))
+    return [
+        Counted(product, name, "\n".join(line for line, _ in lines), sum(count for _, count in lines))
+        for (product, name), lines in found.items()
+    ]

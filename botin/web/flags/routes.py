@@ -18,6 +18,7 @@ from botin.desk.fees import grading_fees
 from botin.desk.flags.board import SORTS, BoardFilter, choose, flag_board
 from botin.desk.flags.everything import is_stale
 from botin.desk.flags.submission import best_mix
+from botin.desk.grading.counts import counted_products, save_counts
 from botin.desk.grading.orders import Chosen, Slab, grades_came_back, not_back, orders, send, take_back_order
 from botin.desk.grading.returns import calibration
 from botin.desk.keeping import apart
@@ -130,8 +131,24 @@ def grading() -> str:
         cash=cash,
         today=bench().today(),
         orders=orders(session()),
+        counted=counted_products(session()),
+        products=product_names(session()),
         client_key=new_key(),
     )
+
+
+@flags.post("/grading/counts")
+def counts() -> Response:
+    """Keep how copies of a product graded, as a house publishes it."""
+    try:
+        record = bench().record(session(), request.form.get("product", 0, int))
+        copies = save_counts(session(), bench(), record, request.form.get("counts", "")[:20_000])
+    except BotinError as exc:
+        session().rollback()
+        flash(f"Nothing was stored. {exc.message}")
+        return redirect(url_for("flags.grading", typed=keep_typed(), _anchor="counts-head"), 303)
+    flash(f"Kept: {copies:,} graded copies of {record.name}. Flags follow when they are worked out anew.")
+    return redirect(url_for("flags.grading", _anchor="counts-head"), 303)
 
 
 @flags.post("/grading/send")
