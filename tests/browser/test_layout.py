@@ -88,7 +88,7 @@ def test_every_page_keeps_its_measure(looking: Page, every_page: list[str], part
     found = {}
     for path in every_page[part::PARTS]:
         looking.goto(path)
-        looking.wait_for_function("!document.querySelector('.htmx-request, [hx-trigger*=load]:not(:has(*))')")
+        expect(looking.locator(".htmx-request, [hx-trigger*=load]:not(:has(*))")).to_have_count(0)
         found[path] = found_on(looking)
     assert {path: words for path, words in found.items() if words} == {}
 
