@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields
+from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import select
@@ -127,9 +128,18 @@ def load_settings(session: Session) -> Settings:
 
 
 def _load(session: Session) -> Settings:
+    return _read(tuple((key, value) for key, value in session.execute(_ROWS)))
+
+
+_ROWS = select(SettingRecord.key, SettingRecord.value).order_by(SettingRecord.key)
+
+
+@lru_cache(maxsize=8)
+def _read(rows: tuple[tuple[str, str], ...]) -> Settings:
+    """Read stored values; every page needs them, and they seldom change."""
     known = {field.name for field in fields(Settings)}
-    stored = {row.key: json.loads(row.value) for row in session.scalars(select(SettingRecord))}
-    found: Settings = from_plain({key: value for key, value in stored.items() if key in known}, Settings)
+    stored = {key: json.loads(value) for key, value in rows if key in known}
+    found: Settings = from_plain(stored, Settings)
     return found
 
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
-from sqlalchemy import case, func, select, update
+from sqlalchemy import Select, case, func, select, update
 from sqlalchemy.orm import Session
 
 from botin.core.errors import NotFoundError
@@ -134,6 +135,12 @@ def own_routes(session: Session, card_ids: Sequence[int]) -> dict[tuple[int, str
 
 def waiting(session: Session) -> int:
     """Count the versions to grade or look at that are here: neither decided by the user nor all out for grading."""
+    return session.scalar(_waiting()) or 0
+
+
+@cache
+def _waiting() -> Select[int]:
+    """Every page asks it, so it is put together once."""
     v = FlagRecord
     wanted = v.go.in_([Go.GRADE.value, Go.LOOK.value]) & (v.chosen == "")
     c = CopyRecord
@@ -142,5 +149,4 @@ def waiting(session: Session) -> int:
     alone = v.copy_id.in_(select(c.id).where(is_elsewhere("out", "sold", "gone")))
     same = (away.c.card_id == v.card_id) & (away.c.parallel == v.parallel)
     here = (v.copy_id.is_(None) & (func.coalesce(away.c.n, 0) < v.copies)) | (v.copy_id.is_not(None) & ~alone)
-    counted = select(func.count()).select_from(v).outerjoin(away, same).where(wanted, here)
-    return session.scalar(counted) or 0
+    return select(func.count()).select_from(v).outerjoin(away, same).where(wanted, here)
