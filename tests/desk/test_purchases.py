@@ -247,6 +247,11 @@ def test_two_copies_of_a_single_are_two_lines_and_what_it_cannot_be_is_refused(b
         ({"box-1-label": "a gift"}, "row 2 of the boxes"),
         ({"single-2-price": "4"}, "row 3 of the singles"),
         ({"rate": "0.92"}, "no rate is needed"),
+        ({"box-²-price": "4"}, "cannot be told apart"),
+        ({f"single-{'9' * 5000}-price": "4"}, "cannot be told apart"),
+        ({"bought_on": ""}, "day it was bought"),
+        ({"bought_on": "2027-11-20"}, "lies ahead"),
+        ({"tax": "-3"}, "not negative"),
     ],
 )
 def test_what_an_order_could_not_use_is_named(client: FlaskClient, more: dict[str, str], words: str) -> None:

@@ -99,7 +99,7 @@ GOOD = {"client_key": "k1", "format_id": "1", "bought_on": "2026-11-20", "price"
         ("price", "a lot", "is not an amount"),
         ("price", "", "Write what the box cost"),
         ("shipping", "-1", "not negative"),
-        ("bought_on", "yesterday", "date like"),
+        ("bought_on", "yesterday", "is no day. Write it like"),
         ("format_id", "999", "Not a valid choice"),
     ],
 )

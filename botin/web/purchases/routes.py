@@ -14,7 +14,7 @@ from botin.desk.books.budget import month_of
 from botin.desk.books.orderpage import order_page
 from botin.desk.opening.shelf import format_choices, product_tiles
 from botin.desk.settings import load_settings
-from botin.web.purchases.forms import BOX_ROWS, MOST_ROWS, SINGLE_ROWS, read_order
+from botin.web.purchases.forms import BOX_ROWS, MOST_ROWS, SINGLE_ROWS, sent_order
 from botin.web.requests import bench, new_key, session
 
 purchases = Blueprint("purchases", __name__, template_folder="templates", url_prefix="/orders")
@@ -26,7 +26,7 @@ def new() -> str | Response | tuple[str, int]:
     if request.method == "GET":
         return _form({}, "")
     try:
-        order = read_order(session(), bench(), request.form, bench().today())
+        order = sent_order(session(), bench())
         month = month_of(session(), order.bought_on, load_settings(session()), order.currency)
         over = month.over(order.total) if order.state != desk.ORDERED else None
         if over is not None and request.form.get("over_budget") != "asked":
