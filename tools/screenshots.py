@@ -171,7 +171,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "sealed": sealed,
     "buy-dear": buy_dear,
     "price": price,
-    "route-board": flag_board,
+    "flag-board": flag_board,
     "grading": grading,
     "fees": fees,
     "rip": rip,

@@ -67,18 +67,22 @@ def box_logs(session: Session, bench: Workbench, record: ProductRecord) -> tuple
 
 
 def _latest(session: Session, bench: Workbench, record: ProductRecord) -> tuple[BoxLog, ...]:
-    boxes = session.execute(
-        select(BoxRecord, FormatRecord.key)
+    latest = session.execute(
+        select(BoxRecord.id, BoxRecord.closed_at)
         .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
         .where(FormatRecord.product_id == record.id, BoxRecord.state == "closed")
         .order_by(BoxRecord.closed_at.desc(), BoxRecord.id.desc())
         .limit(LATEST)
-    ).all()
-    key = ("logs", record.id, record.revision, tuple((box.id, box.closed_at) for box, _ in boxes))
-    return bench.keep(key, lambda: _read(session, record, [(box, fmt) for box, fmt in boxes]))
+    )
+    state = tuple((box, closed) for box, closed in latest)
+    key = ("logs", record.id, record.revision, state)
+    return bench.keep(key, lambda: _read(session, record, [box for box, _ in state]))
 
 
-def _read(session: Session, record: ProductRecord, boxes: list[tuple[BoxRecord, str]]) -> tuple[BoxLog, ...]:
+def _read(session: Session, record: ProductRecord, ids: list[int]) -> tuple[BoxLog, ...]:
+    of_format = select(BoxRecord, FormatRecord.key).join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
+    found = {box.id: (box, fmt) for box, fmt in session.execute(of_format.where(BoxRecord.id.in_(ids)))}
+    boxes = [found[box] for box in ids]
     copies: dict[int, list[tuple[int, str, str, str]]] = defaultdict(list)
     rows = session.execute(
         select(PullRecord.box_id, PullRecord.pack, SectionRecord.key, CardRecord.number, PullRecord.parallel)

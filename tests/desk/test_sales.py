@@ -11,7 +11,9 @@ from sqlalchemy import select
 from botin.core.books.posting import Account, AmountError
 from botin.core.errors import BoxStateError, StaleFormError
 from botin.desk.books.accounts import Noted, write_down
+from botin.desk.books.purchases import Order, place_order
 from botin.desk.books.singles import read_single
+from botin.desk.copies.cardpage import card_page
 from botin.desk.copies.editing import correct_disposal
 from botin.desk.copies.elsewhere import copies_of_card
 from botin.desk.opening.boxedit import BoxFacts, correct_box
@@ -152,6 +154,19 @@ def test_a_used_key_never_passes_for_another_swap_and_what_is_known_comes_along(
     ):  # fmt: skip
         with pytest.raises(StaleFormError):
             swap(built.session, built.bench, "w", other)
+
+
+def test_a_card_with_very_many_copies_counts_them_all_and_says_how_many_are_not_listed(
+    built: Home, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first, *_ = opened(built)
+    card = built.copy(first).card_id or 0
+    lines = read_single(built.session, built.bench, built.record.id, "1 x7", eur(100))
+    place_order(built.session, built.bench, "k", Order(DAY, "", eur(0), eur(0), "arrived", (), tuple(lines)))
+    monkeypatch.setattr("botin.desk.copies.elsewhere.MOST", 3)
+    page = card_page(built.session, built.bench, card)
+    assert (len(page.copies), page.more) == (3, 6)
+    assert page.versions[0].here == 9
 
 
 def test_a_swap_with_what_was_swapped_in_gone_is_not_taken_back(built: Home) -> None:

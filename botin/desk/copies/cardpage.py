@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
@@ -15,6 +14,7 @@ from botin.desk.catalog.cards import find_card
 from botin.desk.copies.elsewhere import OwnedCopy, copies_of_card
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
+from botin.store.copies.copies import copies_ever, here_by_finish
 from botin.store.models import ProductRecord
 
 
@@ -41,6 +41,7 @@ class CardPage:
     card_id: int
     versions: tuple[Version, ...]
     copies: tuple[OwnedCopy, ...]
+    more: int
     settings: Settings
     rule: CostRule
 
@@ -51,9 +52,9 @@ def card_page(session: Session, bench: Workbench, card_id: int) -> CardPage:
     settings = load_settings(session)
     rule = rule_of(settings)
     copies = copies_of_card(session, card_id)
-    here = Counter(copy.parallel for copy in copies if copy.gone is None and copy.mine)
+    here = here_by_finish(session, card_id)
     finishes = product.finishes(card.section, card.group)
-    keys = list(dict.fromkeys(("", *finishes, *(copy.parallel for copy in copies))))
+    keys = list(dict.fromkeys(("", *finishes, *here, *(copy.parallel for copy in copies))))
     book = bench.prices(session, record)
     versions = tuple(
         Version(
@@ -62,7 +63,7 @@ def card_page(session: Session, bench: Workbench, card_id: int) -> CardPage:
             finishes.get(key),
             product.run_of(finishes[key]) if key in finishes else None,
             book.estimate(card, key),
-            here[key],
+            here.get(key, 0),
         )
         for key in keys
     )
@@ -75,6 +76,7 @@ def card_page(session: Session, bench: Workbench, card_id: int) -> CardPage:
         card_id=card_id,
         versions=versions,
         copies=copies,
+        more=max(0, copies_ever(session, card_id) - len(copies)),
         settings=settings,
         rule=rule,
     )

@@ -26,7 +26,7 @@ from botin.store.models_copies import ME, CopyRecord, DisposalRecord, PartyRecor
 from botin.store.opening import card_ids
 
 CAME = ("bought", "trade", "gift", "part set")
-MOST = 200
+MOST = 100
 """Copies of one card that its page lists."""
 
 

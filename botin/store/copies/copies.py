@@ -172,3 +172,16 @@ def copies_of_version(session: Session, card_id: int, parallel: str) -> list[Cop
     c = CopyRecord
     wanted = select(c).where(c.card_id == card_id, c.parallel == parallel, is_mine(), is_here(), c.grade == "")
     return list(session.scalars(wanted.order_by(c.pull_id.is_(None), c.id).execution_options(populate_existing=True)))
+
+
+def here_by_finish(session: Session, card_id: int) -> dict[str, int]:
+    """Count my copies of a card that have not left, by finish."""
+    c = CopyRecord
+    counted = select(c.parallel, func.count()).where(c.card_id == card_id, mine_present()).group_by(c.parallel)
+    return dict(session.execute(counted.order_by(c.parallel)).all())
+
+
+def copies_ever(session: Session, card_id: int) -> int:
+    """Count all copies of a card there ever were, whoever owns them and wherever they went."""
+    c = CopyRecord
+    return session.scalar(select(func.count()).where(c.card_id == card_id, c.state != "void")) or 0
