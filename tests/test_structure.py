@@ -102,3 +102,12 @@ def test_the_web_asks_the_store_nothing_itself() -> None:
     assert [
         str(path) for path in SOURCES if "botin/web/" in str(path) and asking.search(path.read_text("utf-8"))
     ] == []
+
+
+@pytest.mark.parametrize("floor", ["desk", "web"])
+def test_nobody_commits_but_the_edge(floor: str) -> None:
+    """A use case says that it is done (`botin.store.unit`); a request is one transaction."""
+    found = [
+        str(path) for path in SOURCES if f"botin/{floor}/" in str(path) and ".commit()" in path.read_text("utf-8")
+    ]
+    assert found == []

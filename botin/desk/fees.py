@@ -29,6 +29,7 @@ from botin.exchange.selling.fees import Fees
 from botin.exchange.selling.feestext import Row
 from botin.store.models_copies import TermsRecord
 from botin.store.once import once
+from botin.store.unit import finish
 
 GRADING, SELLING, LIMITS = "grading", "selling", "limits"
 TABLES_OF = {SELLING: ("channels", "postage_steps"), GRADING: ("tiers",), LIMITS: ("limits",)}
@@ -116,7 +117,7 @@ def save_fees(
         row = t(kind=kind, valid_from=valid_from, body="{}")
         session.add(row)
     row.body = json.dumps(body)
-    session.commit()
+    finish(session)
 
 
 def _read(name: str, typed: str | Iterable[Row] | list[FeeRow]) -> list[FeeRow]:

@@ -22,6 +22,7 @@ from botin.core.selling.costs import SaleCosts
 from botin.desk.stored import from_plain
 from botin.store.models import SettingRecord
 from botin.store.once import once
+from botin.store.unit import finish
 
 
 def _shows(card: Card, names: str) -> bool:
@@ -148,4 +149,4 @@ def save_settings(session: Session, settings: Settings) -> None:
     values: dict[str, Any] = asdict(settings)
     for key, value in values.items():
         session.merge(SettingRecord(key=key, value=json.dumps(value)))
-    session.commit()
+    finish(session)

@@ -6,6 +6,7 @@ import json
 from datetime import timedelta
 
 from flask import Flask
+from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFProtect
 
 from botin import __version__
@@ -28,6 +29,16 @@ HTMX = {
 }
 
 
+class App(Flask):
+    """Flask, with one transaction a request: what was done is committed before the answer goes out."""
+
+    def dispatch_request(self) -> ResponseReturnValue:
+        """Answer a request; a commit that fails is answered like any other failure."""
+        answer = super().dispatch_request()
+        requests.keep_what_is_done()
+        return answer
+
+
 def create_app(bench: Workbench, secret_key: str, *, demo: bool = False) -> Flask:
     """Make the web app on an open store.
 
@@ -40,7 +51,7 @@ def create_app(bench: Workbench, secret_key: str, *, demo: bool = False) -> Flas
     demo : bool
         Say on every page that this is demo data.
     """
-    app = Flask("botin.web")
+    app = App("botin.web")
     app.config.update(
         SECRET_KEY=secret_key,
         MAX_CONTENT_LENGTH=MAX_UPLOAD,

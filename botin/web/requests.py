@@ -8,7 +8,9 @@ from typing import Any
 from uuid import uuid4
 
 from flask import Flask, current_app, g, request, url_for
+from flask import session as flask_session
 from sqlalchemy import Connection, event
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from botin.desk.flags.board import waiting
@@ -21,6 +23,7 @@ from botin.store.catalog.products import product_count
 from botin.store.models import BoxRecord, ProductRecord
 from botin.store.once import read_once
 from botin.store.opening import PullRow, state_counts
+from botin.store.unit import commit_what_is_done, set_edge
 
 WRITES = "writes"
 
@@ -91,6 +94,7 @@ def session() -> Session:
     """Return the session of this request, opened when it is first asked for."""
     if "session" not in g:
         g.session = bench().sessions()
+        set_edge(g.session)
         if request.method == "GET":
             read_once(g.session)
         g.session.info[WRITES] = request.method == "POST" and request.mimetype != "multipart/form-data"
@@ -104,6 +108,18 @@ def _close(_error: BaseException | None) -> None:
         opened.close()
 
 
+def keep_what_is_done() -> None:
+    """Commit what the use cases of this request wrote: the one place where the web does."""
+    opened: Session | None = g.get("session")
+    if opened is None:
+        return
+    try:
+        commit_what_is_done(opened)
+    except SQLAlchemyError:
+        flask_session.pop("_flashes", None)  # what they say was not stored after all
+        raise
+
+
 def take_back() -> None:
     """Take back what a request wrote and did not commit, so that its answer can be made."""
     opened: Session | None = g.get("session")
@@ -113,6 +129,7 @@ def take_back() -> None:
 
 def let_write() -> None:
     """Give the right to write away, to a job that this request starts and then watches."""
+    commit_what_is_done(session())
     session().rollback()
     session().info[WRITES] = False
 

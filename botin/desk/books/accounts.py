@@ -23,6 +23,7 @@ from botin.store.copies.people import party_named
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord
 from botin.store.models_books import MonthSumRecord, PostingRecord, TransactionRecord
 from botin.store.models_copies import FlagRecord
+from botin.store.unit import finish
 
 LATEST = 40
 BY_HAND = ("expense", "payment")
@@ -258,7 +259,7 @@ def write_down(session: Session, bench: Workbench, client_key: str, noted: Noted
     words = noted.words.strip() or f"{noted.what}{' ' + party.name if party else ''}"
     event = Event(_kind(noted), noted.day, client_key, words, party.id if party else None)
     made = post(session, bench.now(), event, _postings(noted, party.id if party else None))
-    session.commit()
+    finish(session)
     assert made is not None  # noqa: S101  (an amount above nothing moves something)
     return made
 
@@ -310,4 +311,4 @@ def take_back_entry(session: Session, bench: Workbench, transaction_id: int) -> 
         raise AmountError(message)
     if not is_voided(session, transaction_id):
         void(session, bench.now(), transaction_id, found.day if found else bench.today())
-        session.commit()
+        finish(session)

@@ -24,6 +24,7 @@ from botin.store.models import BoxRecord, FormatRecord, ProductRecord
 from botin.store.models_books import PurchaseRecord
 from botin.store.models_copies import CopyRecord
 from botin.store.opening import card_ids
+from botin.store.unit import finish
 
 ORDERED, PAID, UNDER_WAY, IN_PART, ARRIVED = "pre-ordered", "paid", "on the way", "in part", "arrived"
 STATES = (ORDERED, PAID, UNDER_WAY, IN_PART, ARRIVED)
@@ -110,7 +111,7 @@ def place_order(session: Session, bench: Workbench, client_key: str, order: Orde
         _book_singles(session, bench, made, list(zip(copies, costs[count:], strict=True)))
     else:
         made.to_pay = ",".join(str(cost.total.minor) for cost in costs[count:])
-    session.commit()
+    finish(session)
     return made
 
 
@@ -273,7 +274,7 @@ def pay(session: Session, bench: Workbench, purchase_id: int, day: date) -> Purc
     costs = [ItemCost(total, nothing, nothing) for total in totals]
     _book_singles(session, bench, made, list(zip(copies, costs, strict=True)))
     made.to_pay = ""
-    session.commit()
+    finish(session)
     return made
 
 
@@ -285,7 +286,7 @@ def send_off(session: Session, purchase_id: int, due_on: date | None) -> Purchas
         raise BoxStateError(message)
     if made.state in (PAID, UNDER_WAY):
         made.state, made.due_on = UNDER_WAY, due_on
-        session.commit()
+        finish(session)
     return made
 
 
@@ -319,7 +320,7 @@ def arrive(
             copy.state, copy.got_on = "here", bench.today()
     left = [box for box in own_boxes if box.delivery] + [copy for copy in own_copies if copy.state == "coming"]
     made.state = IN_PART if left else ARRIVED
-    session.commit()
+    finish(session)
     return made
 
 
@@ -345,7 +346,7 @@ def cancel(session: Session, bench: Workbench, purchase_id: int) -> PurchaseReco
         unbook_acquired(session, bench, copy)
         copy.state, copy.void_at = "void", bench.now()
     made.undone_at = bench.now()
-    session.commit()
+    finish(session)
     return made
 
 

@@ -18,6 +18,7 @@ from botin.desk.buying.myboxes import MyBox, my_boxes
 from botin.desk.workbench import Workbench
 from botin.store.models import FormatRecord, ProductRecord
 from botin.store.models_copies import DecisionRecord, SeenCopyRecord
+from botin.store.unit import finish
 
 
 @dataclass(frozen=True)
@@ -102,7 +103,7 @@ def save_decision(
         scores=json.dumps(scores),
     )
     session.add(made)
-    session.commit()
+    finish(session)
     return made
 
 
@@ -172,7 +173,7 @@ def mark_seen(
                 note=note.strip()[:200],
             )
         )
-        session.commit()
+        finish(session)
 
 
 def seen_list(session: Session, record: ProductRecord) -> list[SeenCopyRecord]:
@@ -186,4 +187,4 @@ def forget_seen(session: Session, record: ProductRecord, seen_id: int) -> None:
     row = session.get(SeenCopyRecord, seen_id)
     if row is not None and row.product_id == record.id:
         session.delete(row)
-        session.commit()
+        finish(session)

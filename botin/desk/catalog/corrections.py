@@ -17,6 +17,7 @@ from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.catalog.products import load_product, save_product
 from botin.store.models import CorrectionRecord, ProductRecord
+from botin.store.unit import finish
 
 JOIN = "\x1f"
 _KEYS: dict[str, tuple[str, ...]] = {
@@ -177,7 +178,7 @@ def correct(
     session.add(made)
     save_product(session, changed)
     try:
-        session.commit()
+        finish(session)
     except IntegrityError:
         session.rollback()
         return session.scalars(select(CorrectionRecord).where(CorrectionRecord.client_key == client_key)).one()

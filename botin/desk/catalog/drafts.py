@@ -33,6 +33,7 @@ from botin.exchange.unused import Unused
 from botin.store.catalog.products import load_product, save_product
 from botin.store.models import DraftRecord, ProductRecord
 from botin.store.pricing import add_prices
+from botin.store.unit import finish
 
 LOSES = ("unknown-section", "unknown-format", "number-twice", "key-twice", "unused-row")
 """Findings for which the store could not hold every row."""
@@ -85,7 +86,7 @@ def make_draft(session: Session, bench: Workbench, key: str, sources: Sources, a
     record = DraftRecord(client_key=key, made_at=bench.now(), about=texts[0], sources=texts[1])
     session.add(record)
     try:
-        session.commit()
+        finish(session)
     except IntegrityError:
         session.rollback()
         return session.scalars(select(DraftRecord).where(DraftRecord.client_key == key)).one()
@@ -139,7 +140,7 @@ def store_beside(bench: Workbench, draft_id: int, tell: Progress, *, keep_mine: 
 def discard(session: Session, record: DraftRecord) -> None:
     """Throw a draft away."""
     session.delete(record)
-    session.commit()
+    finish(session)
 
 
 def get_draft(session: Session, draft_id: int) -> DraftRecord:
@@ -258,7 +259,7 @@ def _blockers(product: Product, notes: Sequence[Note], findings: Sequence[Findin
 def set_about(session: Session, record: DraftRecord, about: About) -> None:
     """Change what the form says of the product."""
     record.about = as_json(about)
-    session.commit()
+    finish(session)
 
 
 def mend_line(session: Session, record: DraftRecord, sheet: str, line: int, cells: Sequence[str]) -> None:
@@ -271,7 +272,7 @@ def mend_line(session: Session, record: DraftRecord, sheet: str, line: int, cell
         record.about = json.dumps({**kept, "formats": "\n".join(lines)})
     else:
         record.sources = Sources.from_json(record.sources).replaced(sheet, line, list(cells)).to_json()
-    session.commit()
+    finish(session)
 
 
 def leave_out_unread(session: Session, bench: Workbench, record: DraftRecord) -> int:
@@ -282,7 +283,7 @@ def leave_out_unread(session: Session, bench: Workbench, record: DraftRecord) ->
     for note in unread:
         sources = sources.replaced(note.sheet, note.line, [])
     record.sources = sources.to_json()
-    session.commit()
+    finish(session)
     return len(unread)
 
 
@@ -312,7 +313,7 @@ def store_draft(session: Session, bench: Workbench, record: DraftRecord, *, keep
     view = view_draft(session, bench, record)
     stored = store_view(session, bench, view, keep_mine=keep_mine)
     record.product_id, record.stored_at = stored.record.id, bench.now()
-    session.commit()
+    finish(session)
     return stored
 
 

@@ -18,6 +18,7 @@ from botin.exchange.catalog.sheets import read_paths
 from botin.exchange.tables import PRICES
 from botin.store.catalog.products import load_product
 from botin.store.models import ProductRecord
+from botin.store.unit import finish
 
 
 def import_files(session: Session, bench: Workbench, paths: Sequence[Path], name: str = "") -> Stored:
@@ -39,7 +40,7 @@ def import_files(session: Session, bench: Workbench, paths: Sequence[Path], name
     about = About(name=name)
     view = look_through(session, interpret(sources, about), about, bench.today(), prices)
     stored = store_view(session, bench, view)
-    session.commit()
+    finish(session)
     return stored
 
 

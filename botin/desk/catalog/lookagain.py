@@ -14,6 +14,7 @@ from botin.core.errors import NotFoundError
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import follow
 from botin.store.models import BoxRecord, CardRecord, LookAgainRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.unit import finish
 
 LATE = (Kind.VARIATION, Kind.SHORT_PRINT)
 
@@ -135,5 +136,5 @@ def settle(session: Session, bench: Workbench, look_id: int, *, it_is: bool) -> 
             follow(session, [pull.id])
             session.get_one(ProductRecord, found.product_id).revision += 1  # what was made of its logs is old now
         found.done_at, found.outcome = bench.now(), "it is" if it_is else "as logged"
-        session.commit()
+        finish(session)
     return found.product_id

@@ -19,6 +19,7 @@ from botin.store.models import (
     SectionRecord,
 )
 from botin.store.models_copies import CopyRecord
+from botin.store.unit import finish
 
 
 def hangs_on(session: Session, record: ProductRecord) -> tuple[str, ...]:
@@ -60,7 +61,7 @@ def remove_product(session: Session, bench: Workbench, record: ProductRecord) ->
         draft.product_id = draft.stored_at = None
     session.execute(delete(CorrectionRecord).where(CorrectionRecord.product_id == record.id))
     session.delete(record)
-    session.commit()
+    finish(session)
 
 
 def set_aside(session: Session, bench: Workbench, record: ProductRecord, *, aside: bool) -> None:
@@ -69,4 +70,4 @@ def set_aside(session: Session, bench: Workbench, record: ProductRecord, *, asid
         key = fresh_key(bench.now(), f"aside-{record.id}")
         note_change(session, bench.now(), key, "product", record.id, {"set_aside": (record.set_aside, aside)})
         record.set_aside = aside
-        session.commit()
+        finish(session)

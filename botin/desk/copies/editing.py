@@ -17,6 +17,7 @@ from botin.store.copies.copies import get_copy
 from botin.store.copies.people import owner_ids, party_named
 from botin.store.models_copies import CopyRecord, DisposalRecord
 from botin.store.opening import get_box
+from botin.store.unit import finish
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +64,7 @@ def correct_copy(session: Session, bench: Workbench, copy_id: int, client_key: s
     session.flush()
     if box is not None and shares is not None:
         book_closing(session, bench, box, shares)
-    session.commit()
+    finish(session)
     return copy
 
 
@@ -106,5 +107,5 @@ def correct_disposal(
     party = party_named(session, row.to, bench.now()).id if row.to else None
     book_left(session, bench, copy, row, party)
     copy.state = "sold" if row.went == "sold" else "gone"
-    session.commit()
+    finish(session)
     return row

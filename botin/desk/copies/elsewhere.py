@@ -24,6 +24,7 @@ from botin.store.copies.people import UNSETTLED
 from botin.store.models import BoxRecord, ProductRecord
 from botin.store.models_copies import ME, CopyRecord, DisposalRecord, PartyRecord
 from botin.store.opening import card_ids
+from botin.store.unit import finish
 
 CAME = ("bought", "trade", "gift", "part set")
 MOST = 100
@@ -78,7 +79,7 @@ def acquire(
     session.flush()
     for copy, minor in zip(made, shares, strict=True):
         book_acquired(session, bench, copy, Money(minor, acquisition.cost.currency))
-    session.commit()
+    finish(session)
     return len(made)
 
 
@@ -143,7 +144,7 @@ def undo_acquisition(session: Session, bench: Workbench, copy_id: int) -> None:
         raise BoxStateError(message)
     unbook_acquired(session, bench, copy)
     copy.state, copy.void_at = "void", bench.now()
-    session.commit()
+    finish(session)
 
 
 @dataclass(frozen=True, slots=True)

@@ -24,6 +24,7 @@ from botin.store.books import paid_for
 from botin.store.copies.copies import is_mine
 from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
+from botin.store.unit import finish
 
 BOX = "box"
 LONGEST_KEY = 100
@@ -135,7 +136,7 @@ def import_copies(session: Session, bench: Workbench, data: bytes) -> int:
             words = exc.message if isinstance(exc, BotinError) else str(exc)
             message = f"copies.csv:{raw.line}: {words} Nothing was stored."
             raise ImportRefusedError(message) from exc
-    session.commit()
+    finish(session)
     return stored
 
 

@@ -16,6 +16,7 @@ from botin.core.money import EXPONENTS
 from botin.store.copies.copies import is_elsewhere, is_mine
 from botin.store.models import CardRecord, ProductRecord
 from botin.store.models_copies import CopyRecord, FlagRecord
+from botin.store.unit import finish
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,7 +119,7 @@ def choose(session: Session, ids: Sequence[int], word: str) -> int:
         message = f"“{word}” is no flag. Choose one of {', '.join(Go)}."
         raise NotFoundError(message)
     found = session.execute(update(FlagRecord).where(FlagRecord.id.in_(list(ids))).values(chosen=word))
-    session.commit()
+    finish(session)
     return int(getattr(found, "rowcount", 0))
 
 

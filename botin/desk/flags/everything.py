@@ -32,6 +32,7 @@ from botin.store.models_copies import (
     GradeCountRecord,
     InspectionRecord,
 )
+from botin.store.unit import finish
 
 Progress = Callable[[int, int], None]
 
@@ -158,7 +159,7 @@ def _write(session: Session, rows: Sequence[dict[str, Any]], state: Sequence[int
             [{**row, "chosen": chosen.get((row["card_id"], row["parallel"], row["copy_id"]), "")} for row in rows],
         )
     session.merge(SettingRecord(key=JUDGED, value=json.dumps(list(state))))
-    session.commit()
+    finish(session)
 
 
 JUDGED = "judged at"

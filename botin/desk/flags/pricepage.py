@@ -23,6 +23,7 @@ from botin.desk.workbench import Workbench
 from botin.store.copies.copies import mine_present
 from botin.store.models import ProductRecord
 from botin.store.models_copies import CopyRecord, LookRecord
+from botin.store.unit import finish
 
 
 @dataclass(frozen=True)
@@ -130,4 +131,4 @@ def _note_look(
         session.add(row)
     row.amount, row.low, row.high = (round(value * unit) for value in (guess.mean, guess.low, guess.high))
     row.looked_at = bench.now()
-    session.commit()
+    finish(session)

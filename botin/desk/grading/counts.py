@@ -19,6 +19,7 @@ from botin.desk.workbench import Workbench
 from botin.exchange.gradecounts import read_grade_counts
 from botin.store.models import ProductRecord
 from botin.store.models_copies import GradeCountRecord, ReturnedRecord
+from botin.store.unit import finish
 
 ENOUGH = 20
 """From so many graded copies of a product on its own share of top grades is reckoned with; a choice."""
@@ -86,7 +87,7 @@ def save_counts(session: Session, bench: Workbench, record: ProductRecord, text:
         for (section, halves), count in counts.items()
     )
     record.revision += 1  # every forecast of the product rests on them
-    session.commit()
+    finish(session)
     return sum(counts.values())
 
 

@@ -16,6 +16,7 @@ from botin.store.models_copies import (
     CopyRecord,
     InspectionRecord,
 )
+from botin.store.unit import finish
 
 
 def read_inspection(text: str) -> Inspection:
@@ -39,7 +40,7 @@ def save_inspection(session: Session, bench: Workbench, copy_id: int, inspection
     names = ("centering", "corners", "edges", "surface", "front", "back")
     row.card_id, row.parallel = copy.card_id or 0, copy.parallel
     row.values, row.made_at = as_json({name: getattr(inspection, name) for name in names}), bench.now()
-    session.commit()
+    finish(session)
 
 
 def inspections(session: Session, card_id: int) -> dict[int, Inspection]:

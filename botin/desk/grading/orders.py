@@ -20,6 +20,7 @@ from botin.store.copies.copies import copies_of_version, get_copy, require_here
 from botin.store.grading import Version
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, GradingCopyRecord, GradingOrderRecord, ReturnedRecord
+from botin.store.unit import finish
 
 Chosen = Version | int
 """What goes in an order: any copy of a version, or the copy of this id."""
@@ -66,7 +67,7 @@ def send(
         session.add(GradingCopyRecord(order_id=order.id, place=place, copy_id=copy.id))
         copy.state = "out"
     book_sent(session, bench, order.id, sent_on, tier.label, copies, tier.fee)
-    session.commit()
+    finish(session)
     return order
 
 
@@ -209,7 +210,7 @@ def grades_came_back(session: Session, bench: Workbench, slabs: Sequence[Slab], 
         _check_back(slab, order, back_on)
     for slab in given:
         _take_in(session, bench, slab, back_on)
-    session.commit()
+    finish(session)
     return len(given)
 
 
@@ -279,7 +280,7 @@ def not_back(session: Session, bench: Workbench, line: int) -> None:
     row, _ = _line(session, line)
     if row.back_on is not None:
         _out_again(session, bench, row, get_copy(session, row.copy_id))
-        session.commit()
+        finish(session)
 
 
 def take_back_order(session: Session, bench: Workbench, order_id: int) -> None:
@@ -302,4 +303,4 @@ def take_back_order(session: Session, bench: Workbench, order_id: int) -> None:
         get_copy(session, line.copy_id).state = "here"
     order.undone_at = bench.now()
     unbook_sent(session, bench, order_id)
-    session.commit()
+    finish(session)

@@ -21,6 +21,7 @@ from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import get_copy, require_here
 from botin.store.models_copies import ReturnedRecord
+from botin.store.unit import finish
 
 
 class BadGradeError(BotinError):
@@ -112,7 +113,7 @@ def grade_copy(session: Session, bench: Workbench, card_id: int, client_key: str
     require_here(copy)
     copy.grade, copy.house = f"{read_grade(back.grade):g}", back.house
     book_belonging(session, bench, copy)
-    session.commit()
+    finish(session)
 
 
 @dataclass(frozen=True)

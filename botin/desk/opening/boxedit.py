@@ -17,6 +17,7 @@ from botin.desk.workbench import Workbench
 from botin.store.catalog.history import corrected, fresh_key, note_change
 from botin.store.models import BoxRecord, FormatRecord, PullRecord
 from botin.store.opening import get_box
+from botin.store.unit import finish
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +76,7 @@ def correct_box(session: Session, bench: Workbench, box_id: int, client_key: str
         rebook_box(session, bench, box)
         if shares is not None:
             book_closing(session, bench, box, shares)
-    session.commit()
+    finish(session)
     return get_box(session, box_id)
 
 
@@ -134,7 +135,7 @@ def seal_again(session: Session, bench: Workbench, box_id: int) -> BoxRecord:
         {"state": (box.state, "sealed")},
     )
     box.state, box.opened_at, box.pack = "sealed", None, 1
-    session.commit()
+    finish(session)
     return box
 
 
@@ -156,7 +157,7 @@ def remove_box(session: Session, bench: Workbench, box_id: int) -> None:
     key = fresh_key(bench.now(), f"remove-box-{box.id}")
     note_change(session, bench.now(), key, "box", box.id, {"state": (box.state, "removed")})
     box.state = "removed"
-    session.commit()
+    finish(session)
 
 
 def bring_back_box(session: Session, bench: Workbench, box_id: int) -> None:
@@ -170,7 +171,7 @@ def bring_back_box(session: Session, bench: Workbench, box_id: int) -> None:
     rebook_box(session, bench, box)
     key = fresh_key(bench.now(), f"bring-back-box-{box.id}")
     note_change(session, bench.now(), key, "box", box.id, {"state": ("removed", "sealed")})
-    session.commit()
+    finish(session)
 
 
 def before_closing(session: Session, bench: Workbench, box: BoxRecord) -> tuple[str, ...]:

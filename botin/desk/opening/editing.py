@@ -20,6 +20,7 @@ from botin.store.catalog.products import load_product, save_product
 from botin.store.copies.copies import follow
 from botin.store.models import BoxRecord, CardRecord, ProductRecord, PullRecord, SectionRecord
 from botin.store.opening import card_ids
+from botin.store.unit import finish
 
 FLAGS = ("short", "over", "flipped", "out of order", "searched?")
 PROPOSALS = 5
@@ -67,7 +68,7 @@ def change_pull(
     add_step(session, box, bench.now(), client_key, "corrected", [Change("pull", pull.id, before, dict(after))])
     follow(session, [pull.id])
     settle_owners(session, bench, box, [pull.id])
-    session.commit()
+    finish(session)
 
 
 def remove_pull(session: Session, bench: Workbench, box: BoxRecord, pull_id: int, client_key: str) -> None:
@@ -80,7 +81,7 @@ def remove_pull(session: Session, bench: Workbench, box: BoxRecord, pull_id: int
     gone = Change("pull", pull.id, {"undone_at": None}, {"undone_at": now.isoformat()})
     add_step(session, box, now, client_key, "taken out", [gone])
     follow(session, [pull.id])
-    session.commit()
+    finish(session)
 
 
 def as_typed(session: Session, pull: PullRecord) -> str:
@@ -265,7 +266,7 @@ def set_pack(
         setattr(row, name, value)
     add_step(session, box, bench.now(), client_key, f"pack {number}", [Change("pack", number, before, dict(after))])
     settle_owners(session, bench, box)
-    session.commit()
+    finish(session)
 
 
 def set_box(session: Session, bench: Workbench, box: BoxRecord, *, after: dict[str, object], client_key: str) -> None:
@@ -280,7 +281,7 @@ def set_box(session: Session, bench: Workbench, box: BoxRecord, *, after: dict[s
         setattr(box, name, value)
     add_step(session, box, bench.now(), client_key, "how it is logged", [Change("box", box.id, before, dict(after))])
     settle_owners(session, bench, box)
-    session.commit()
+    finish(session)
 
 
 def other_products(session: Session, box: BoxRecord) -> list[tuple[int, str]]:

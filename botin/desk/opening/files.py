@@ -24,6 +24,7 @@ from botin.exchange.opening import OpeningRow, openings_csv
 from botin.store.copies.copies import follow_box
 from botin.store.models import BoxPackRecord, BoxRecord, FormatRecord, ProductRecord, PullRecord
 from botin.store.opening import pulls_of
+from botin.store.unit import finish
 
 MOST, MOST_IN_ROW = 20_000, 5_000
 MOST_LOGS, LONGEST_KEY = 100, 100
@@ -182,7 +183,7 @@ def import_opening(
         session.add_all(pulls_for(session, bench, box, items=items, pack=inside, client_key=f"{client_key}-{place}"))
     follow_box(session, box.id)
     settle_owners(session, bench, box)
-    session.commit()
+    finish(session)
     return box
 
 

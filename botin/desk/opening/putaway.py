@@ -14,6 +14,7 @@ from botin.desk.opening.state import Copy, rip_state
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord
 from botin.store.models_copies import PRESENT, CopyRecord
+from botin.store.unit import finish
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,5 +75,5 @@ def put_away(session: Session, bench: Workbench, box: BoxRecord, place: str) -> 
         return 0
     ids = [copy.row.copy_id for copy in pile.copies]
     session.execute(update(CopyRecord).where(CopyRecord.id.in_(ids)).values(place=place))
-    session.commit()
+    finish(session)
     return len(ids)

@@ -21,6 +21,7 @@ from botin.desk.workbench import Workbench
 from botin.store.copies.copies import follow
 from botin.store.models import BoxPackRecord, BoxRecord, ProductRecord, PullRecord
 from botin.store.opening import card_ids, get_box
+from botin.store.unit import afterwards, finish
 
 MAX_LINE = 2_000
 
@@ -53,7 +54,7 @@ def open_box(session: Session, bench: Workbench, box_id: int) -> BoxRecord:
         raise BoxStateError(message)
     if box.state == "sealed":
         box.state, box.opened_at = "open", bench.now()
-        session.commit()
+        finish(session)
     return box
 
 
@@ -148,7 +149,7 @@ def log_entry(
         alive = [Change("pull", pull.id, {"undone_at": now.isoformat()}, {"undone_at": None}) for pull in pulls]
         moved = [Change("box", box.id, {"pack": hand}, {"pack": box.pack})] if hand != box.pack else []
         add_step(session, box, now, client_key, _words(items), [*alive, *moved])
-        session.commit()
+        finish(session)
     except IntegrityError:
         session.rollback()
         return _repeated(_stored_under(session, box.id, client_key), cells)
@@ -254,7 +255,7 @@ def go_to_pack(session: Session, bench: Workbench, box: BoxRecord, pack: int) ->
         if row.base_count is None:
             count = max(0, box.format.cards_per_pack - inside)
             set_base_count(session, bench, box, pack=left, count=count, client_key=f"base-{box.id}-{left}-{inside}")
-    session.commit()
+    finish(session)
 
 
 def _logged_in(session: Session, box_id: int, pack: int) -> int:
@@ -300,8 +301,8 @@ def close_box(session: Session, bench: Workbench, box: BoxRecord, seen: int, res
     box.state, box.closed_at = "closed", bench.now()
     box.rest = rest if rest in ("kept", "sold", "given away") else ""
     book_closing(session, bench, box)
-    session.commit()
-    bench.after_closing()
+    finish(session)
+    afterwards(session, bench.after_closing)
 
 
 def reopen_box(session: Session, bench: Workbench, box: BoxRecord) -> None:
@@ -309,4 +310,4 @@ def reopen_box(session: Session, bench: Workbench, box: BoxRecord) -> None:
     if box.state == "closed":
         unbook_closing(session, bench, box)
         box.state, box.closed_at = "open", None
-        session.commit()
+        finish(session)

@@ -14,6 +14,7 @@ from botin.core.opening.sealed import LOOKS, Opinion, Wrap, opinion
 from botin.desk.workbench import Workbench
 from botin.exchange.keeping.picture import Photo
 from botin.store.models import BoxRecord, PhotoRecord
+from botin.store.unit import finish
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +50,7 @@ def save_check(
     box.sealed_check = json.dumps(kept, ensure_ascii=False)
     for photo in photos:
         _add_photo(session, bench, box, photo)
-    session.commit()
+    finish(session)
 
 
 def _add_photo(session: Session, bench: Workbench, box: BoxRecord, photo: Photo) -> None:

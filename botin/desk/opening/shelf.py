@@ -21,6 +21,7 @@ from botin.desk.workbench import Workbench
 from botin.store.books import Sums, sums_by_box
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord
 from botin.store.opening import boxes_by_state, pull_counts, state_counts
+from botin.store.unit import finish
 
 
 @dataclass(frozen=True, slots=True)
@@ -223,7 +224,7 @@ def buy_box(session: Session, bench: Workbench, client_key: str, purchase: Purch
     try:
         session.flush()
         book_box(session, bench, box)
-        session.commit()
+        finish(session)
     except IntegrityError:
         session.rollback()
         known = session.scalars(select(BoxRecord).where(BoxRecord.client_key == client_key)).one()

@@ -16,6 +16,7 @@ from botin.desk.opening.owners import settle_owners
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import follow
 from botin.store.models import BoxPackRecord, BoxRecord, PullRecord, StepRecord
+from botin.store.unit import finish
 
 Cells = dict[str, Any]
 
@@ -161,7 +162,7 @@ def _turn(
     _apply(session, box, step, side=0 if back else 1)
     settle_owners(session, bench, box, _lines_of(step))
     step.state, step.turn_key, step.turns = ("undone" if back else "done"), key, step.turns + 1
-    session.commit()
+    finish(session)
     return step
 
 

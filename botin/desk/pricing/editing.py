@@ -15,6 +15,7 @@ from botin.desk.workbench import Workbench
 from botin.store.catalog.history import fresh_key, note_change
 from botin.store.models import PriceRecord, ProductRecord
 from botin.store.models_books import HistoryRecord
+from botin.store.unit import finish
 
 COLUMNS = (
     "product_id", "section", "number", "parallel", "grade", "amount_minor", "currency", "source", "kind",
@@ -78,7 +79,7 @@ def remove_price(session: Session, bench: Workbench, product_id: int, price_id: 
     note_change(session, bench.now(), key, SUBJECT, price_id, {"all": (json.dumps(was), "")})
     session.delete(row)
     session.get_one(ProductRecord, product_id).revision += 1
-    session.commit()
+    finish(session)
     return session.scalars(select(HistoryRecord).where(HistoryRecord.client_key == f"{key}:all")).one()
 
 
@@ -102,4 +103,4 @@ def bring_back_price(session: Session, bench: Workbench, product_id: int, histor
     session.get_one(ProductRecord, product_id).revision += 1
     key = fresh_key(bench.now(), f"back-price-{found.id}")
     note_change(session, bench.now(), key, SUBJECT, found.row_id, {"all": ("", found.was)})
-    session.commit()
+    finish(session)

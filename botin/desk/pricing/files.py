@@ -19,6 +19,7 @@ from botin.desk.workbench import Workbench
 from botin.exchange.pricing import parse_prices, prices_csv
 from botin.store.models import ProductRecord
 from botin.store.pricing import add_prices
+from botin.store.unit import finish
 
 
 def rates_into(session: Session, record: ProductRecord) -> Callable[[str, date], float]:
@@ -53,7 +54,7 @@ def import_prices(session: Session, bench: Workbench, record: ProductRecord, dat
             fresh.append(row)
     if fresh:
         add_prices(session, record, fresh)
-        session.commit()
+        finish(session)
     return Imported(len(fresh), len(rows) - len(fresh), tuple(left_out(one) for one in file.unused))
 
 

@@ -21,6 +21,7 @@ from botin.standins.soldfeed import SoldFeed, usable
 from botin.store.models import CardRecord, PriceRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import FlagRecord, LookRecord
 from botin.store.pricing import add_prices
+from botin.store.unit import finish
 
 FETCH_DAYS = 120
 
@@ -52,7 +53,7 @@ def type_comps(session: Session, bench: Workbench, record: ProductRecord, text: 
             stored.append(f"{found.words}: {len(found.rows)}")
     if rows:
         add_prices(session, record, rows)
-        session.commit()
+        finish(session)
     return Typed(tuple(stored), tuple(wrong))
 
 
@@ -108,7 +109,7 @@ def fetch(session: Session, bench: Workbench, card_id: int, parallel: str, feed:
     ]
     if rows:
         add_prices(session, record, rows)
-        session.commit()
+        finish(session)
     return Fetched(len(rows), len(listings) - len(usable(listings)))
 
 
@@ -124,7 +125,7 @@ def forget(session: Session, source: str) -> int:
     session.execute(delete(PriceRecord).where(PriceRecord.source == source))
     for record in session.scalars(select(ProductRecord).where(ProductRecord.id.in_(products))):
         record.revision += 1
-    session.commit()
+    finish(session)
     return count
 
 

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from botin.core.errors import BotinError
 from botin.exchange.selling.feestext import Rate, known_currency, read_rates
 from botin.store.models_copies import ExchangeRateRecord
+from botin.store.unit import finish
 
 
 class NoRateError(BotinError):
@@ -36,7 +37,7 @@ def save_rates(session: Session, text: str, today: date) -> int:
             session.add(r(day=rate.day, base=rate.base, quote=rate.quote, rate=rate.rate))
         else:
             known.rate = rate.rate
-    session.commit()
+    finish(session)
     return len(rows)
 
 

@@ -19,6 +19,7 @@ from botin.store.copies.copies import get_copy, require_here
 from botin.store.copies.people import party_named
 from botin.store.models import BoxRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
+from botin.store.unit import finish
 
 WENT = ("sold", "swapped", "given away", "lost")
 
@@ -118,7 +119,7 @@ def _leave(
         party = party_named(session, made.to, bench.now()).id if made.to else None
         book_left(session, bench, copy, made, party)
         copy.state = "sold" if went == "sold" else "gone"
-        session.commit()
+        finish(session)
     except IntegrityError as exc:
         session.rollback()
         message = "That copy has left already. Take that note back first."
@@ -145,4 +146,4 @@ def undo_disposal(session: Session, bench: Workbench, disposal_id: int) -> None:
         unbook_left(session, bench, row)
         row.undone_at = bench.now()
         session.get_one(CopyRecord, row.copy_id, populate_existing=True).state = "here"
-        session.commit()
+        finish(session)

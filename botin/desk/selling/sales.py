@@ -26,6 +26,7 @@ from botin.store.models import BoxRecord
 from botin.store.models_books import TransactionRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
 from botin.store.opening import card_ids, get_box
+from botin.store.unit import finish
 
 MOST = 2_000
 
@@ -103,7 +104,7 @@ def _sell(
         post(session, bench.now(), event, rules.sale(Money(price, code), Money(costs, code), basis))
         copy.state = "sold"
         rows.append(row)
-    session.commit()
+    finish(session)
     return rows
 
 
@@ -146,7 +147,7 @@ def sell_sealed(session: Session, bench: Workbench, client_key: str, deal: Deal,
     event = Event("sale", deal.day, key, words, _party(session, bench, deal.to))
     post(session, bench.now(), event, rules.sale(deal.price, deal.costs, basis))
     box.state = "sold"
-    session.commit()
+    finish(session)
     return box
 
 
@@ -159,7 +160,7 @@ def undo_sealed_sale(session: Session, bench: Workbench, box_id: int) -> BoxReco
     if made is not None:
         void(session, bench.now(), made.id, made.day)
     box.state = "sealed"
-    session.commit()
+    finish(session)
     return box
 
 
@@ -189,7 +190,7 @@ def sell_empty(session: Session, bench: Workbench, client_key: str, deal: Deal, 
     words = f"empty box of {box.label or f'box {box.id}'}"
     event = Event("sale", deal.day, f"{key}~{client_key}", words, _party(session, bench, deal.to))
     post(session, bench.now(), event, rules.sale(deal.price, deal.costs, Basis(about_box(box), box.currency, {})))
-    session.commit()
+    finish(session)
 
 
 def empty_sold(session: Session, box_id: int) -> bool:
@@ -202,7 +203,7 @@ def undo_empty_sale(session: Session, bench: Workbench, box_id: int) -> None:
     made = live(session, f"empty-{box_id}")
     if made is not None:
         void(session, bench.now(), made.id, made.day)
-        session.commit()
+        finish(session)
 
 
 @dataclass(frozen=True, slots=True)
@@ -262,7 +263,7 @@ def swap(session: Session, bench: Workbench, client_key: str, deal: Swap) -> lis
     sides = [", ".join(copy_words(session, copy) for copy in side) for side in (went, came)]
     event = Event("swap", deal.day, client_key, " for ".join(sides), _party(session, bench, deal.to))
     post(session, bench.now(), event, rules.swap(held, weights, deal.cash))
-    session.commit()
+    finish(session)
     return came
 
 
@@ -341,4 +342,4 @@ def undo_swap(session: Session, bench: Workbench, client_key: str) -> None:
             session.get_one(CopyRecord, row.copy_id, populate_existing=True).state = "here"
     if made is not None:
         void(session, bench.now(), made.id, made.day)
-    session.commit()
+    finish(session)

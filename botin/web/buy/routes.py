@@ -29,6 +29,7 @@ from botin.desk.pricing.sealedprices import sealed_prices
 from botin.desk.settings import load_settings
 from botin.store.models import ProductRecord
 from botin.store.pricing import add_prices
+from botin.store.unit import finish
 from botin.web.buy.picture import hundred_picture, value_picture
 from botin.web.buy.typed import Typed, note_field, score_field, typed_question
 from botin.web.requests import bench, is_fragment, new_key, sent_id, session
@@ -143,7 +144,7 @@ def price(product_id: int) -> Response:
             source="typed at the buy desk",
         )
         add_prices(session(), record, [row])
-        session().commit()
+        finish(session())
         flash(f"Noted: {section} {parallel or 'plain'} usually sells for {amount.major:,.2f}.")
     return _back(product_id)
 

@@ -17,6 +17,7 @@ from botin.desk.opening.boxedit import before_closing
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, StepRecord
 from botin.store.opening import boxes_by_state, get_box
+from botin.store.unit import finish
 from botin.web.offshelf import off_shelf
 from botin.web.requests import bench, is_fragment, session
 from botin.web.rip.answer import Answer, done, in_range, key_of, refuse, show, view_of
@@ -84,7 +85,7 @@ def log(box_id: int) -> Answer:
         if counted:
             count = int(counted[1])
             desk_rip.set_base_count(session(), bench(), box, pack=pack, count=count, client_key=key)
-            session().commit()
+            finish(session())
             return done(box, pack, f"{count} base cards counted in pack {pack}.")
         entry = desk_rip.read_entry(session(), bench(), box, typed, pack, key)
         if entry.problems:
