@@ -51,17 +51,17 @@ def answer(url: str) -> tuple[int, str, str]:
 
 @pytest.fixture(scope="session")
 def every_page(reading: Server) -> list[str]:
-    """One address of every kind of page that links lead to, in order."""
+    """One address of every kind of page that links lead to, whatever they ask of it; and the states, in order."""
     whole: dict[str, str] = {}
 
     def get(path: str) -> tuple[int, str, str]:
         status, mime, text = answer(reading.url + path)
         if status == 200 and "<main" in text:
-            whole.setdefault(kind_of(path), path)
+            whole.setdefault(kind_of(path).partition("?")[0], path)
         return status, mime, text
 
     crawl(get, each=1)
-    assert len(whole) >= 40
+    assert len(whole) >= 25
     return sorted({*whole.values(), *STATES})
 
 

@@ -38,6 +38,7 @@ def test_a_whole_box_at_the_speed_of_opening_it(desk: Page) -> None:
     expect(desk.locator(".figure", has_text="logged")).to_contain_text("192")
 
 
+@pytest.mark.slow
 def test_thirty_cards_typed_without_a_server_and_the_tab_closed(desk: Page, server: Server) -> None:
     context: BrowserContext = desk.context
     enter(desk, "1")

@@ -37,7 +37,9 @@ def test_the_chance_to_miss_some_cards(factor: float, size: int, drawn: int, wan
     assert found == pytest.approx(share, abs=0.012 + 0.02 * (factor > 1))
 
 
-@pytest.mark.parametrize("factor", [0.0, 0.02, 0.25, 0.5, 0.9, 1.0, 1.3])
+@pytest.mark.parametrize(
+    "factor", [0.0, 0.02, *(pytest.param(f, marks=pytest.mark.slow) for f in (0.25, 0.5, 0.9)), 1.0, 1.3]
+)
 def test_a_box_with_more_cards_than_the_set(factor: float) -> None:
     """24 × 8 with two hits, 100 base cards of which ten are worth 5.00: mean, spread, quantiles and a chance."""
     counts = urn(factor, 100, 190, BOXES, 5)
