@@ -59,3 +59,8 @@ def test_what_is_not_there_is_said(fresh: FlaskClient, path: str) -> None:
     found = fresh.get(path)
     assert found.status_code == 404
     assert "Traceback" not in found.text
+
+
+@pytest.mark.parametrize("path", ["/flags/", "/today/"])
+def test_a_new_user_is_not_told_that_something_changed(fresh: FlaskClient, path: str) -> None:
+    assert "changed since" not in fresh.get(path).text

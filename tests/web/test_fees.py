@@ -147,6 +147,9 @@ def test_fees_go_out_as_a_file_and_come_in_again(client: FlaskClient, session: S
         sent = {"csrf_token": token(client), "valid_from": later.isoformat(), "file": (io.BytesIO(text), "fees.json")}
         refused = client.post("/fees/file", data=sent)
         assert (refused.status_code, words in refused.text) == (422, True)
+        assert "/fees.json" not in refused.text.replace("/fees/fees.json", ""), (
+            "where it lay for a moment is nobody's"
+        )
     odd = json.loads(given)
     odd["grading"]["discount"] = 3
     sent = {

@@ -181,9 +181,11 @@ def _state(session: Session) -> list[int]:
 
 
 def is_stale(session: Session) -> bool:
-    """Whether anything a route rests on changed since the routes were worked out."""
+    """Whether anything a flag rests on changed since the flags were worked out; without a card there is none to."""
     row = session.get(SettingRecord, JUDGED)
-    return row is None or json.loads(row.value) != _state(session)
+    if row is None:
+        return session.scalar(select(CopyRecord.id).limit(1)) is not None
+    return bool(json.loads(row.value) != _state(session))
 
 
 def _row(

@@ -163,7 +163,10 @@ def _take_file(since: date) -> str:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "fees.json"
         given.save(path)
-        found = read_fees(path, for_home=True)
+        try:
+            found = read_fees(path, for_home=True)
+        except BotinError as exc:
+            raise ImportRefusedError(exc.message.replace(str(path), "The file")) from exc
     take_fees(session(), since, found)
     unused = "; ".join(f"{one.where}: {one.text} ({one.why})" for one in found.unused[:8])
     words = "Taken in from that day on. Your hour, the bulk line and the minutes of a look stay in the settings."
