@@ -214,15 +214,20 @@ def fees_document(session: Session, day: date) -> dict[str, object]:
 def take_fees(session: Session, valid_from: date, found: Fees) -> None:
     """Keep the fees of a ``fees.json`` from a day on; a selling part without channels is one channel."""
     selling, grading = found.selling, found.grading
+    if "selling" in found.parts:
+        _take_selling(session, valid_from, selling)
+    if "grading" in found.parts:
+        numbers = {name: float(getattr(grading, name)) for name in NUMBERS}
+        save_fees(session, GRADING, valid_from, {"tiers": rows_of("tiers", grading.tiers)}, numbers)
+    if "limits" in found.parts:
+        save_fees(session, LIMITS, valid_from, {"limits": list(found.limits)})
+
+
+def _take_selling(session: Session, valid_from: date, selling: SaleCosts) -> None:
     usual = Channel("usual", selling.fee, selling.fixed, selling.materials, selling.minutes)
     steps = rows_of("postage_steps", selling.steps) or [{"postage": selling.postage}]
     tables = {"channels": rows_of("channels", selling.channels or [usual]), "postage_steps": steps}
     save_fees(session, SELLING, valid_from, tables)
-    if grading.tiers:
-        numbers = {name: float(getattr(grading, name)) for name in NUMBERS}
-        save_fees(session, GRADING, valid_from, {"tiers": rows_of("tiers", grading.tiers)}, numbers)
-    if found.limits:
-        save_fees(session, LIMITS, valid_from, {"limits": list(found.limits)})
 
 
 def cells_of(name: str, rows: Sequence[FeeRow]) -> list[dict[str, str]]:

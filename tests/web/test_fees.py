@@ -167,6 +167,39 @@ def test_fees_go_out_as_a_file_and_come_in_again(client: FlaskClient, session: S
     assert standards(session, later) == limits
 
 
+@pytest.mark.parametrize(
+    ("given", "words"),
+    [
+        ({}, "no selling"),
+        ({"looking": {"minutes": 3}}, "no selling"),
+        ({"grading": {"shipping": 50}}, "needs its tiers"),
+    ],
+)
+def test_a_file_without_fees_keeps_nothing(client: FlaskClient, session: Session, given: object, words: str) -> None:
+    later = TODAY + timedelta(30)
+    file = (io.BytesIO(json.dumps(given).encode()), "f.json")
+    answer = client.post(
+        "/fees/file", data={"csrf_token": token(client), "valid_from": later.isoformat(), "file": file}
+    )
+    assert (answer.status_code, words in answer.text) == (422, True)
+    assert session.scalar(select(func.count()).where(TermsRecord.valid_from == later)) == 0
+
+
+def test_only_the_parts_of_a_file_take_the_place_of_what_is_kept(client: FlaskClient, session: Session) -> None:
+    """A file of limits alone once set all selling fees to nothing."""
+    later, before = TODAY + timedelta(30), selling_fees(session, TODAY).costs
+    given = {"limits": [{"grade": 10, "front": 51, "back": 60, "side": 3}]}
+    file = (io.BytesIO(json.dumps(given).encode()), "f.json")
+    sent = {"csrf_token": token(client), "valid_from": later.isoformat(), "file": file}
+    answer = client.post("/fees/file", data=sent, follow_redirects=True).text
+    assert "Taken in from that day on: limits." in answer
+    assert "side" in answer, "what was not used is named"
+    session.expire_all()
+    assert selling_fees(session, later).costs == before
+    assert grading_fees(session, later).valid_from != later
+    assert standards(session, later)[""].limits[0].front == 51
+
+
 def test_fees_that_an_earlier_version_kept_as_typed_read_into_the_same_rows(session: Session) -> None:
     day = date(2020, 5, 1)
     for kind, body in (

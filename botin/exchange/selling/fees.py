@@ -31,6 +31,8 @@ class Fees:
     looking: Looking
     unused: tuple[Unused, ...]
     limits: tuple[dict[str, Any], ...] = ()
+    parts: frozenset[str] = frozenset()
+    """Parts that stand in the file: only these may take the place of what a home keeps."""
 
 
 LIMIT = ("house", "grade", "front", "back")
@@ -55,7 +57,7 @@ def read_fees(path: Path, places: int = 2, *, for_home: bool = False) -> Fees:
     if not isinstance(found, dict):
         message = f"{path} must be one JSON object; see docs/fees.md."
         raise UnreadableFileError(message)
-    inside = any(key in found for key in PARTS)
+    inside = any(key in found for key in (*PARTS, *(("limits",) if for_home else ())))
     selling = found.get("selling", {} if inside else found)
     costs = replace(sale_costs(selling, path), places=places)
     grading = found.get("grading", {})
@@ -72,7 +74,10 @@ def read_fees(path: Path, places: int = 2, *, for_home: bool = False) -> Fees:
     limits = _limits(found.get("limits", []) if for_home else [], path)
     unused += _unused_selling(selling, path) + _unused_grading(grading, path)
     unused += _unknown(looking, ("minutes", "hourly"), path, "looking")
-    return Fees(costs, grading_costs(grading, path), look, tuple(unused), limits)
+    for at, row in enumerate(found.get("limits", []) if for_home else []):
+        unused += _unknown(row, LIMIT, path, f"limits[{at}]")
+    given = frozenset(found) if inside else frozenset(("selling",) if found else ())
+    return Fees(costs, grading_costs(grading, path), look, tuple(unused), limits, given)
 
 
 def _limits(rows: Any, path: Path) -> tuple[dict[str, Any], ...]:

@@ -167,7 +167,15 @@ def _take_file(since: date) -> str:
             found = read_fees(path, for_home=True)
         except BotinError as exc:
             raise ImportRefusedError(exc.message.replace(str(path), "The file")) from exc
+    taken = [kind for kind in TABLES_OF if kind in found.parts]
+    if not taken:
+        message = "Nothing was kept: the file has no selling, grading or limits in it. See docs/fees.md."
+        raise ImportRefusedError(message)
+    if GRADING in taken and not found.grading.tiers:
+        message = "Nothing was kept: grading needs its tiers, each with a name and a fee."
+        raise ImportRefusedError(message)
     take_fees(session(), since, found)
     unused = "; ".join(f"{one.where}: {one.text} ({one.why})" for one in found.unused[:8])
-    words = "Taken in from that day on. Your hour, the bulk line and the minutes of a look stay in the settings."
+    words = f"Taken in from that day on: {', '.join(taken)}."
+    words += " Your hour, the bulk line and the minutes of a look stay in the settings."
     return f"{words} Not used: {unused}." if unused else words
