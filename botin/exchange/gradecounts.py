@@ -28,7 +28,7 @@ def read_grade_counts(text: str, namer: Namer) -> dict[tuple[str, int], int]:
     found: dict[tuple[str, int], int] = {}
     for number, line in enumerate(text.splitlines(), 1):
         cells = [cell.strip() for cell in re.split(r"[;\t]|,(?=\s)", line.strip())]
-        if not any(cells) or cells[-2:] == ["grade", "count"]:
+        if not any(cells) or [cell.casefold() for cell in cells[-2:]] == ["grade", "count"]:
             continue
         key, count = _read(number, line, cells, namer)
         if key in found:

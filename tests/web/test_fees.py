@@ -133,6 +133,53 @@ def test_a_table_is_edited_cell_by_cell_and_what_is_wrong_is_named_by_its_row(
     )
 
 
+@pytest.mark.parametrize(
+    ("kind", "more", "words"),
+    [
+        (
+            "grading",
+            {"tiers-0-name": "A", "tiers-0-fee": "3", "tiers-1-name": "a", "tiers-1-fee": "4"},
+            "stands twice",
+        ),
+        ("grading", {"tiers-0-name": "a", "tiers-0-fee": "3", "tiers-0-least": "2.7"}, "no whole number"),
+        ("grading", {"tiers-0-name": "a", "tiers-0-fee": "3", "together": "0"}, "whole number from 1"),
+        ("grading", {"tiers-0-name": "a", "tiers-0-fee": "3", "insured": "50"}, "shares of the value"),
+        ("grading", {"tiers-0-name": "x" * 81, "tiers-0-fee": "3"}, "takes 80 letters"),
+        ("grading", {"tiers-0-name": "a", "tiers-0-fee": "3", "tiers-400-name": "b"}, "takes 400 rows"),
+        (
+            "selling",
+            {"channels-0-name": "a", "channels-0-fee": "1", "channels-0-least": "50", "channels-0-most": "9"},
+            "no price is both",
+        ),
+        (
+            "limits",
+            {
+                "limits-0-grade": "10",
+                "limits-0-front": "55",
+                "limits-0-back": "75",
+                "limits-1-grade": "10.0",
+                "limits-1-front": "60",
+                "limits-1-back": "80",
+            },
+            "stands twice",
+        ),
+    ],
+)
+def test_rows_that_cannot_be_meant_are_named_and_nothing_is_kept(
+    client: FlaskClient, session: Session, kind: str, more: dict[str, str], words: str
+) -> None:
+    fields = {
+        "csrf_token": token(client),
+        "valid_from": TODAY.isoformat(),
+        "shipping": "19",
+        "together": "8",
+        "insured": "0.01",
+    }
+    answer = client.post(f"/fees/{kind}", data={**fields, **more})
+    assert (answer.status_code, words in answer.text) == (422, True)
+    assert session.scalar(select(func.count()).where(TermsRecord.valid_from == TODAY)) == 0
+
+
 def test_fees_go_out_as_a_file_and_come_in_again(client: FlaskClient, session: Session, tmp_path: Path) -> None:
     given = client.get("/fees/fees.json").get_data()
     path = tmp_path / "fees.json"

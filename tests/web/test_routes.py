@@ -288,13 +288,13 @@ def test_counts_of_a_house_are_pasted_and_move_the_forecast(
     fields = {"csrf_token": token(client, "/flags/"), "product": "1"}
     for text, words in (
         ("10; many", "is no count"), ("11; 4", "is no grade"), ("10; 4\n10; 5", "counted above"),
-        ("nowhere; 10; 4", "no section “nowhere”"), ("10", "is not understood"), ("9.3; 4", "no grade"),
+        (" ", "No line is written"), ("nowhere; 10; 4", "no section “nowhere”"), ("10", "is not understood"), ("9.3; 4", "no grade"),
     ):  # fmt: skip
         answer = client.post("/flags/grading/counts", data={**fields, "counts": text}, follow_redirects=True).text
         assert words in answer
         assert text.replace("\n", " ") in answer.replace("\n", " "), "what was typed is kept"
     before = qualities(session, 1)
-    text = "grade; count\n10; 1,500\n9.5; 300\n9; 200\nsigned; 10; 5\nsigned; 9; 45"
+    text = "Grade; Count\n10; 1,500\n9.5; 300\n9; 200\nsigned; 10; 5\nsigned; 9; 45"
     answer = client.post("/flags/grading/counts", data={**fields, "counts": text}, follow_redirects=True).text
     assert "2,050 graded copies" in answer
     session.expire_all()

@@ -16,7 +16,7 @@ from botin.core.grading.learning import Returned, learn_grader
 from botin.desk.fees import grading_fees
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
-from botin.exchange.gradecounts import read_grade_counts
+from botin.exchange.gradecounts import GradeCountError, read_grade_counts
 from botin.store.models import ProductRecord
 from botin.store.models_copies import GradeCountRecord, ReturnedRecord
 from botin.store.unit import finish
@@ -78,9 +78,13 @@ def save_counts(session: Session, bench: Workbench, record: ProductRecord, text:
     Raises
     ------
     GradeCountError
-        When a line cannot be read; then nothing is changed.
+        When a line cannot be read, or none is written; then nothing is changed.
     """
-    counts = read_grade_counts(text, Names(bench.product(session, record)))
+    gone = text.strip().casefold() == "none"
+    counts = {} if gone else read_grade_counts(text, Names(bench.product(session, record)))
+    if not counts and not gone:
+        message = "No line is written. Write one, like 10; 1240, or “none” to take the counts out."
+        raise GradeCountError(message)
     session.execute(delete(GradeCountRecord).where(GradeCountRecord.product_id == record.id))
     session.add_all(
         GradeCountRecord(product_id=record.id, section=section, grade_halves=halves, count=count)

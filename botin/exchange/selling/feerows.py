@@ -11,7 +11,7 @@ from botin.core.flags.ways import Tier
 from botin.core.grading.grades import Limit, Standard
 from botin.core.selling.costs import Channel, PostageStep
 from botin.exchange.selling.fees import grading_costs, number_of, sale_costs
-from botin.exchange.selling.feestext import Row, read_channels, read_postage, read_standards, read_tiers
+from botin.exchange.selling.feestext import Row, TermsError, read_channels, read_postage, read_standards, read_tiers
 
 FeeRow = dict[str, Any]
 STORED = Path("fees")
@@ -114,10 +114,29 @@ def read_rows(name: str, typed: str | Iterable[Row]) -> list[FeeRow]:
         When a line cannot be read.
     """
     if name == "limits":
-        return limit_rows(read_standards(typed))
+        return _each_once(name, limit_rows(read_standards(typed)))
     if name == "tiers":
-        return rows_of(name, read_tiers(typed))
-    return rows_of(name, read_channels(typed) if name == "channels" else read_postage(typed))
+        return _each_once(name, rows_of(name, read_tiers(typed)))
+    return _each_once(name, rows_of(name, read_channels(typed) if name == "channels" else read_postage(typed)))
+
+
+TELLS = {"channels": ("name",), "tiers": ("house", "name"), "limits": ("house", "grade"), "postage_steps": ("up_to",)}
+"""What tells the rows of a table apart."""
+
+
+def _each_once(name: str, rows: list[FeeRow]) -> list[FeeRow]:
+    seen: set[tuple[str, ...]] = set()
+    for row in rows:
+        key = tuple(str(row.get(part, "")).casefold() for part in TELLS[name])
+        if key in seen:
+            words = " ".join(filter(None, (str(row.get(part, "")) for part in TELLS[name])))
+            message = f"“{words}” stands twice. Keep the row that is right, or give one another name."
+            raise TermsError(message)
+        seen.add(key)
+        if row.get("most") is not None and float(row["most"]) < float(row.get("least", 0)):
+            message = f"“{row['name']}” takes prices from {row['least']:g} to {row['most']:g}: no price is both."
+            raise TermsError(message)
+    return rows
 
 
 def typed_rows(name: str, cells: Sequence[Mapping[str, str]]) -> list[Row]:

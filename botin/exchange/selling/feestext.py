@@ -64,6 +64,19 @@ class Row:
             self.refuse(f"“{self.cell(at)}” is no number from 0 to {most:g}", what)
         return value
 
+    def whole(self, at: int, what: str) -> int:
+        """Return a cell as a whole number from 1 on; 1 when it is left out.
+
+        Raises
+        ------
+        TermsError
+            When it is none.
+        """
+        value = self.amount(at, what, 1.0, 10_000)
+        if value < 1 or value != int(value):
+            self.refuse(f"“{self.cell(at)}” is no whole number from 1 on", what)
+        return int(value)
+
     def percent(self, at: int, what: str) -> float:
         """Return a cell in percent as a share; ``0.12`` is asked about, since it may be meant as a share already.
 
@@ -152,7 +165,7 @@ def read_tiers(text: str | Iterable[Row]) -> tuple[Tier, ...]:
             ceiling=row.amount(2, what, None) if row.cell(2) else None,
             upcharge=row.amount(3, what),
             days=row.amount(4, what, 30.0),
-            least=max(1, int(row.amount(5, what, 1.0))),
+            least=row.whole(5, what),
             member=row.tick(6, ("m",), what),
             house=row.house,
         )

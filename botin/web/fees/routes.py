@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import tempfile
 from datetime import date
 from pathlib import Path
@@ -41,7 +42,7 @@ CELLS = {
     "limits": LIMIT_CELLS,
     "rates": RATE_CELLS,
 }
-MOST_ROWS = 60
+MOST_ROWS, LONGEST = 400, 80
 SPARE = 2
 """Empty rows below a table, to write on."""
 
@@ -93,7 +94,7 @@ def _day(text: str) -> date | None:
 def _cells(name: str) -> list[dict[str, str]]:
     """Read the cells of a table out of the form, row by row."""
     rows = [
-        {column.key: request.form.get(f"{name}-{row}-{column.key}", "")[:80] for column in TABLES[name]}
+        {column.key: request.form.get(f"{name}-{row}-{column.key}", "") for column in TABLES[name]}
         for row in range(MOST_ROWS)
     ]
     while rows and not any(cell.strip() for cell in rows[-1].values()):
@@ -103,6 +104,13 @@ def _cells(name: str) -> list[dict[str, str]]:
 
 def _typed(name: str) -> str | list[Row]:
     """Return a table as it was typed: lines that were pasted take the place of its rows."""
+    beyond = re.compile(rf"{name}-(?:\d{{4,}}|[4-9]\d\d)-")
+    if any(beyond.match(key) for key in request.form):
+        message = f"A table takes {MOST_ROWS} rows. Nothing was kept."
+        raise ImportRefusedError(message)
+    if any(len(cell) > LONGEST for row in _cells(name) for cell in row.values()):
+        message = f"A cell takes {LONGEST} letters. Shorten the long one; nothing was kept."
+        raise ImportRefusedError(message)
     pasted = request.form.get(name, "")
     return pasted if pasted.strip() else typed_rows(name, _cells(name))
 
@@ -151,6 +159,12 @@ def _numbers() -> dict[str, float]:
     found = {name: float((request.form.get(name) or "0").replace(",", ".")) for name in NUMBERS}
     if not all(0 <= number < 1e9 for number in found.values()):
         raise ValueError
+    if found["together"] < 1 or found["together"] != int(found["together"]):
+        message = "Cards in an order: write a whole number from 1 on."
+        raise ImportRefusedError(message)
+    if max(found["insured"], found["monthly"]) >= 1:
+        message = "Insurance and a month of waiting are shares of the value: write 0.01 for one percent."
+        raise ImportRefusedError(message)
     return found
 
 
