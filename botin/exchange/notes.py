@@ -20,6 +20,7 @@ class Note:
     """One line of a source and what was made of it."""
 
     sheet: str
+    """The place of the sheet: see `Sheet.place`."""
     line: int
     text: str
     status: Status
@@ -28,11 +29,25 @@ class Note:
 
 @dataclass(frozen=True, slots=True)
 class Sheet:
-    """A table or text as cells with its line numbers; a line of text is a row of one cell."""
+    """A table or text as cells with its line numbers; a line of text is a row of one cell.
+
+    Attributes
+    ----------
+    name : str
+        What the sheet is called, without the file's ending: it may say what the sheet holds.
+    source : str
+        What no other sheet of the same draft is called: ``odds.csv``, ``season.xlsx#Base``.
+    """
 
     name: str
     rows: tuple[tuple[int, tuple[str, ...]], ...]
     is_text: bool = False
+    source: str = ""
+
+    @property
+    def place(self) -> str:
+        """Return what its lines are known by."""
+        return self.source or self.name
 
 
 def shown(cells: tuple[str, ...] | list[str]) -> str:

@@ -106,7 +106,9 @@ def read_given(
     sources = Sources()
     for name, data in files:
         add_file(sources, name, data)
-    sources.sheets += [text_sheet(name, text) for name, text in texts.items() if text.strip()]
+    for name, text in texts.items():
+        if text.strip():
+            sources.add(text_sheet(name, text))
     checklist, _ = _parted(sources)
     return sources, interpret(checklist, about, tell)
 
@@ -290,7 +292,7 @@ def leave_out_unread(session: Session, bench: Workbench, record: DraftRecord) ->
 def line_cells(record: DraftRecord, sheet: str, line: int) -> tuple[list[str], list[str]]:
     """Return the cells of a source line, and the words above them."""
     for found in Sources.from_json(record.sources).sheets:
-        if found.name == sheet:
+        if found.place == sheet:
             cells = next((cells for number, cells in found.rows if number == line), ("",))
             head = found.rows[0][1] if not found.is_text and found.rows else ()
             return list(cells), [

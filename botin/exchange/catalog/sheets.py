@@ -7,7 +7,7 @@ import io
 import json
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path, PurePosixPath
 from typing import Any
 
@@ -34,7 +34,10 @@ class Sources:
 
     def to_json(self) -> str:
         """Return everything as JSON, to keep it until it is stored."""
-        sheets = [[sheet.name, sheet.is_text, [[n, list(cells)] for n, cells in sheet.rows]] for sheet in self.sheets]
+        sheets = [
+            [sheet.name, sheet.is_text, [[n, list(cells)] for n, cells in sheet.rows], sheet.source]
+            for sheet in self.sheets
+        ]
         return json.dumps({"descriptor": self.descriptor, "sheets": sheets}, ensure_ascii=False)
 
     @classmethod
@@ -42,21 +45,30 @@ class Sources:
         """Read what `to_json` wrote."""
         kept = json.loads(text)
         sheets = [
-            Sheet(name, tuple((n, tuple(cells)) for n, cells in rows), is_text)
-            for name, is_text, rows in kept["sheets"]
+            Sheet(name, tuple((n, tuple(cells)) for n, cells in rows), is_text, *source)
+            for name, is_text, rows, *source in kept["sheets"]
         ]
         return cls(sheets, kept["descriptor"])
 
-    def replaced(self, name: str, line: int, cells: Sequence[str]) -> Sources:
+    def replaced(self, place: str, line: int, cells: Sequence[str]) -> Sources:
         """Return the sources with one row written anew; an empty one drops the row."""
         made = Sources(descriptor=self.descriptor)
         for sheet in self.sheets:
             rows = sheet.rows
-            if sheet.name == name:
+            if sheet.place == place:
                 keep = any(cell.strip() for cell in cells)
                 rows = tuple((n, tuple(cells) if n == line else old) for n, old in rows if n != line or keep)
-            made.sheets.append(Sheet(sheet.name, rows, sheet.is_text))
+            made.sheets.append(replace(sheet, rows=rows))
         return made
+
+    def add(self, sheet: Sheet) -> None:
+        """Add a sheet; one that is called like another before it gets a number, so that a line has one place."""
+        known = {one.place for one in self.sheets}
+        place, count = sheet.place, 1
+        while place in known:
+            count += 1
+            place = f"{sheet.place} ({count})"
+        self.sheets.append(sheet if place == sheet.place else replace(sheet, source=place))
 
 
 def delimiter_of(text: str) -> str:
@@ -127,10 +139,10 @@ def csv_sheet(name: str, data: bytes) -> Sheet:
         if len(rows) > MAX_SHEET_ROWS:
             break
     check_size(name, rows)
-    return Sheet(PurePosixPath(name).stem, tuple(rows))
+    return Sheet(PurePosixPath(name).stem, tuple(rows), source=name)
 
 
-def _with_members(sources: Sources, members: dict[str, bytes]) -> None:
+def _with_members(sources: Sources, members: dict[str, bytes], file: str) -> None:
     if DESCRIPTOR in members:
         sources.descriptor = parse_descriptor(members[DESCRIPTOR])
         if says_whole_home(sources.descriptor):
@@ -141,7 +153,8 @@ def _with_members(sources: Sources, members: dict[str, bytes]) -> None:
             raise UnreadableFileError(message)
     for name, data in members.items():
         if name.endswith(".csv"):
-            sources.sheets.append(csv_sheet(name, data))
+            sheet = csv_sheet(name, data)
+            sources.add(replace(sheet, source=f"{file}#{name}") if file else sheet)
 
 
 def add_file(sources: Sources, name: str, data: bytes) -> None:
@@ -152,19 +165,21 @@ def add_file(sources: Sources, name: str, data: bytes) -> None:
     UnreadableFileError
         When it cannot be opened or is not safe to.
     """
-    suffix = PurePosixPath(name.replace("\\", "/")).suffix.casefold()
+    name = PurePosixPath(name.replace("\\", "/")).name or name
+    suffix = PurePosixPath(name).suffix.casefold()
     if suffix == ".zip":
-        _with_members(sources, zip_members(io.BytesIO(data)))
+        _with_members(sources, zip_members(io.BytesIO(data)), name)
     elif suffix in (".xlsx", ".xlsm"):
         from botin.exchange.workbook import loose_sheets  # noqa: PLC0415  (openpyxl is slow to import)
 
-        sources.sheets += loose_sheets(io.BytesIO(data))
+        for sheet in loose_sheets(io.BytesIO(data)):
+            sources.add(replace(sheet, source=f"{name}#{sheet.name}"))
     elif suffix in (".csv", ".tsv"):
-        sources.sheets.append(csv_sheet(name, data))
+        sources.add(csv_sheet(name, data))
     elif suffix == ".json":
         sources.descriptor = parse_descriptor(data)
     elif suffix in (".txt", ".md", ""):
-        sources.sheets.append(text_sheet(PurePosixPath(name).stem, decode(data)))
+        sources.add(replace(text_sheet(PurePosixPath(name).stem, decode(data)), source=name))
     else:
         message = f"{name} is no kind of file Botin reads. Give a .zip, .xlsx, .csv or .txt."
         raise UnreadableFileError(message)
@@ -181,12 +196,28 @@ def read_paths(paths: Sequence[Path]) -> Sources:
     sources = Sources()
     for path in paths:
         if path.is_dir():
-            _with_members(sources, folder_members(path))
-            continue
-        try:
-            data = path.read_bytes()
-        except OSError as exc:
-            message = f"{path} cannot be opened. Check its name."
-            raise UnreadableFileError(message) from exc
-        add_file(sources, path.name, data)
+            _with_members(sources, folder_members(path), "")
+        else:
+            add_file(sources, path.name, _bytes_of(path))
     return sources
+
+
+def read_texts(sources: Sources, paths: dict[str, Path | None]) -> None:
+    """Add files of pasted text; the key says which field of the form they would have been pasted into.
+
+    Raises
+    ------
+    UnreadableFileError
+        When one cannot be opened.
+    """
+    for field_name, path in paths.items():
+        if path is not None:
+            sources.add(replace(text_sheet(field_name, decode(_bytes_of(path))), source=path.name))
+
+
+def _bytes_of(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except OSError as exc:
+        message = f"{path} cannot be opened. Check its name."
+        raise UnreadableFileError(message) from exc

@@ -56,9 +56,9 @@ class Sorting:
 
     def at(self, sheet: Sheet, line: int, cells: tuple[str, ...]) -> int:
         """Register a source line; return its place, and note it as passed over until something reads it."""
-        self.places.append((sheet.name, line))
+        self.places.append((sheet.place, line))
         place = len(self.places)
-        self.notes[place] = Note(sheet.name, line, shown(cells), Status.PASSED, "")
+        self.notes[place] = Note(sheet.place, line, shown(cells), Status.PASSED, "")
         return place
 
     def note(self, place: int, status: Status, says: str) -> None:

@@ -1,0 +1,18 @@
+"""Every layout by its name; the same seed gives the same case."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable
+
+from tests.corpus.tablelayouts import TABLES
+from tests.corpus.textlayouts import TEXTS
+from tests.corpus.truth import Case
+
+Layout = Callable[[random.Random], Case]
+LAYOUTS: dict[str, Layout] = {layout.__name__: layout for layout in (*TABLES, *TEXTS)}
+
+
+def make(name: str, seed: int) -> Case:
+    """Make a case of a layout."""
+    return LAYOUTS[name](random.Random(f"{name} {seed}"))  # noqa: S311  (a layout, no secret)
