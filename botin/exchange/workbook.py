@@ -63,7 +63,7 @@ class _Closing:
         self.book.close()
 
 
-def open_workbook(path: Path | io.BytesIO, *, merged: bool = False) -> _Closing:
+def open_workbook(path: Path | io.BytesIO, *, merged: bool = False, saved: bool = False) -> _Closing:
     """Open without running or following anything; what is too large or leads outside is refused.
 
     Raises
@@ -76,7 +76,7 @@ def open_workbook(path: Path | io.BytesIO, *, merged: bool = False) -> _Closing:
     try:
         small = _check_archive(path)
         read_only = not (merged and small)
-        return _Closing(openpyxl.load_workbook(path, read_only=read_only, data_only=False, keep_links=False))
+        return _Closing(openpyxl.load_workbook(path, read_only=read_only, data_only=saved, keep_links=False))
     except UnreadableFileError:
         raise
     except Exception as exc:  # openpyxl raises whatever a broken part of the file makes it raise
@@ -107,13 +107,40 @@ def _check_archive(path: Path | io.BytesIO) -> bool:
 def loose_sheets(path: io.BytesIO) -> list[Sheet]:
     """Read every sheet as it lies there, with merged cells filled.
 
+    No formula is run: the value that was saved beside it is taken, and where there is none its text stays.
+
     Raises
     ------
     UnreadableFileError
-        When it cannot be opened, is too large, or holds formulas.
+        When it cannot be opened or is too large.
     """
     with open_workbook(path, merged=True) as book:
-        return [Sheet(sheet.title.strip(), tuple(_filled(sheet))) for sheet in book.worksheets]
+        read = [(sheet.title, sheet.sheet_state == "visible", tuple(_filled(sheet))) for sheet in book.worksheets]
+    if any(cell.startswith("=") for _, _, rows in read for _, cells in rows for cell in cells):
+        saved = _saved_values(path)
+        read = [(title, seen, _with_saved(rows, saved.get(title, {}))) for title, seen, rows in read]
+    return [Sheet(title.strip(), rows) for title, _, rows in read]
+
+
+def _saved_values(path: io.BytesIO) -> dict[str, dict[int, tuple[str, ...]]]:
+    """Return the rows of every sheet with the values that were saved beside formulas."""
+    with open_workbook(path, merged=True, saved=True) as book:
+        return {sheet.title: dict(_filled(sheet)) for sheet in book.worksheets}
+
+
+def _with_saved(
+    rows: tuple[tuple[int, tuple[str, ...]], ...], saved: dict[int, tuple[str, ...]]
+) -> tuple[tuple[int, tuple[str, ...]], ...]:
+    """Put saved values in the place of formulas; a formula without one stays as its text."""
+    made = []
+    for number, cells in rows:
+        values = saved.get(number, ())
+        kept = [
+            values[place] if cell.startswith("=") and place < len(values) and values[place] else cell
+            for place, cell in enumerate(cells)
+        ]
+        made.append((number, tuple(kept)))
+    return tuple(made)
 
 
 def _filled(sheet: Any) -> Iterator[tuple[int, tuple[str, ...]]]:
@@ -125,20 +152,20 @@ def _filled(sheet: Any) -> Iterator[tuple[int, tuple[str, ...]]]:
             first = (found.min_row, found.min_col)
             spans |= {(row, found.min_col): first for row in range(found.min_row + 1, found.max_row + 1)}
     kept: dict[tuple[int, int], str] = {}
-    for number, cells in sheet_lines(sheet):
+    for number, cells in sheet_lines(sheet, formulas=True):
         for column, text in enumerate(cells, 1):
             kept[(number, column)] = text if (number, column) not in spans else kept.get(spans[(number, column)], "")
         yield number, tuple(kept[(number, column)] for column in range(1, len(cells) + 1))
 
 
-def sheet_lines(sheet: Any) -> Iterator[tuple[int, list[str]]]:
-    """Rows of a sheet as text with their row numbers."""
+def sheet_lines(sheet: Any, *, formulas: bool = False) -> Iterator[tuple[int, list[str]]]:
+    """Rows of a sheet as text with their row numbers; a formula is refused unless its text will do."""
     try:
         for number, cells in _used(sheet):
             if len(cells) > MAX_COLUMNS:
                 message = f"Sheet “{sheet.title}” has more than {MAX_COLUMNS} columns. Delete the empty ones."
                 raise UnreadableFileError(message)
-            if any(cell.data_type == "f" for cell in cells if cell.value is not None):
+            if not formulas and any(cell.data_type == "f" for cell in cells if cell.value is not None):
                 message = (
                     f"Sheet “{sheet.title}”, row {number} holds a formula. Botin runs none: copy the sheet, paste "
                     "it as values, and try again."
@@ -203,15 +230,30 @@ def cell_text(cell: Any) -> str:
         return ""
     if isinstance(value, bool):
         return "yes" if value else ""
-    if isinstance(value, dt.datetime):
-        return value.date().isoformat()
+    if isinstance(value, (dt.datetime, dt.time, dt.timedelta)):
+        return _time_text(value)
     if isinstance(value, (int, float)):
         return _number_text(float(value), str(cell.number_format or ""))
     return str(value)
 
 
+def _time_text(value: dt.datetime | dt.time | dt.timedelta) -> str:
+    """Return a day as ISO; a time is odds that were typed as 1:24 and became a time of day."""
+    if isinstance(value, dt.datetime):
+        return value.date().isoformat()
+    if isinstance(value, dt.time):
+        return f"{value.hour}:{value.minute}"
+    hours, seconds = divmod(int(value.total_seconds()), 3600)
+    return f"{hours}:{seconds // 60}"
+
+
 def _number_text(value: float, shown: str) -> str:
+    if "%" in shown:
+        return f"{value * 100:.6g} %"
     found = _DECIMALS.search(shown)
+    sign = next((sign for sign in "€$£¥" if sign in re.sub(r"\[\$([^-\]]*)[^\]]*\]", r"\1", shown)), "")
+    if found and sign:
+        return f"{sign}{value:.{len(found[1])}f}"
     if found:
         return f"{value:.{len(found[1])}f}"
     return str(int(value)) if value.is_integer() else repr(value)

@@ -232,8 +232,13 @@ def breakdown(rng: random.Random) -> Case:
     ]
     text, covers, count, promise = rng.choice(wanted)
     texts = {"checklist": _checked(world), "odds": text, "formats": "Hobby: 24 packs of 8 cards"}
-    row = {"format": "Hobby", "covers": covers, "per": "box", "count": count, "promise": promise}
-    truth = {**truth_cards(world, rookies=False), "parallels": truth_finishes(world), "promises": [row]}
+    truth = {**truth_cards(world, rookies=False), "parallels": truth_finishes(world)}
+    if covers == insert.label and count == "3":  # one line: its own count
+        truth["odds"] = [{"format": "Hobby", "section": covers, "parallel": "", "rate": "per_box 3"}]
+        return Case("breakdown", texts=texts, truth=truth)
+    if "insert" in text:
+        covers = ";".join(s.label for s in world.sections if s.kind == "insert")
+    truth["promises"] = [{"format": "Hobby", "covers": covers, "per": "box", "count": count, "promise": promise}]
     return Case("breakdown", texts=texts, truth=truth)
 
 

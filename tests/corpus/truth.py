@@ -113,7 +113,7 @@ def told(document: Mapping[str, Any]) -> Rows:
             if "format" in row:
                 row["format"] = formats.get(row["format"], row["format"])
     for row in made["promises"]:
-        row["covers"] = _covers(row["covers"], sections, finishes)
+        row["covers"] = _covers(row["covers"], made, document["product"])
     return made
 
 
@@ -122,12 +122,28 @@ def _rate(row: Row) -> str:
     return f"{name} {_number(row[name].removeprefix('1:'))}" if name else ""
 
 
-def _covers(text: str, sections: Mapping[str, str], finishes: Mapping[tuple[str, str], str]) -> str:
+def _covers(text: str, made: Rows, product: Mapping[str, Any]) -> str:
+    """Return what a promise covers line by line, whatever word stands for them."""
+    kinds = {row["section"]: row["kind"] for row in product["sections"]}
+    labels = {row["section"]: row["label"] for row in product["sections"]}
+    rows = list(zip(product["parallels"], made["parallels"], strict=True))
     found = []
     for part in filter(None, text.split(";")):
-        section, colon, parallel = part.partition(":")
-        label = sections.get(section, section)
-        found.append(f"{label}:{finishes.get((section, parallel), parallel)}" if colon else label)
+        section, colon, _ = part.partition(":")
+        kind = {"inserts": "insert"}.get(part, part.removeprefix("kind=") if part.startswith("kind=") else "")
+        if kind:
+            found += [labels[key] for key, value in kinds.items() if value == kind]
+        elif part in ("numbered", "parallels"):
+            wanted = [row for raw, row in rows if raw["parallel"] and (part == "parallels" or raw["run"])]
+            found += [f"{row['section']}:{row['parallel']}" for row in wanted]
+        elif colon:
+            found += [
+                f"{row['section']}:{row['parallel']}"
+                for raw, row in rows
+                if f"{raw['section']}:{raw['parallel']}" == part
+            ]
+        else:
+            found.append(labels.get(section, section))
     return ";".join(found)
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 import openpyxl
 import pytest
+import xlsxwriter
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
@@ -183,6 +184,7 @@ MESSY = {
             ("hobby", "base-set", "copper", "29"), ("hobby", "signed-on-the-boards", "", "124"),
             ("hobby", "base-set", "slate", "24"), ("retail-blaster", "base-set", "slate", "48"),
             ("hobby", "signed-on-the-boards", "", "1,473"), ("hobby", "base-set", "halo", "7.5"),
+            ("hobby", "jersey-relics", "", ""),
         } and status(d, "Velvet").status is Status.NOT
         and [(p.count, p.per, p.promise, p.covers) for p in d.reading.product.promises] == [
             ("2", "box", "at_least", "kind=autograph"), ("1", "case", "average", "kind=autograph;kind=relic")],
@@ -363,7 +365,6 @@ REFUSED = {
     "absolute path": ("a.zip", lambda: zipped(**{"__etc__cards.csv": b"x"}), "outside itself"),
     "50 MB sheet": ("a.xlsx", huge_sheet, "Split it"),
     "50 MB text": ("a.csv", lambda: b"1,Orla\n" * 8_000_000, "Split it"),
-    "formulas": ("a.xlsx", formula, "holds a formula"),
     "external links": ("a.xlsx", external, "other files"),
     "a million columns": ("a.csv", lambda: b"," * 1_000_000, "columns"),
     "as many as a sheet has": ("a.xlsx", wide, "columns"),
@@ -371,6 +372,26 @@ REFUSED = {
     "not a text": ("a.csv", lambda: b"a\0b", "no text file"),
     "another kind of file": ("a.pdf", lambda: b"%PDF", "no kind of file"),
 }  # fmt: skip
+
+
+def test_a_formula_without_its_value_is_no_name() -> None:
+    draft = read(("a.xlsx", formula()))
+    assert draft.reading.product.cards == ()
+    assert status(draft, "=1+1").status is Status.NOT
+    assert "a formula without its value" in status(draft, "=1+1").says
+
+
+def test_the_value_saved_beside_a_formula_is_taken() -> None:
+    out = io.BytesIO()
+    made = xlsxwriter.Workbook(out, {"in_memory": True})
+    sheet = made.add_worksheet("Base")
+    for row, cells in enumerate([["No", "Name"], ["1", "Orla Thorsby"], ["2", "Fenn Lune"]]):
+        sheet.write_row(row, 0, cells)
+    sheet.write_formula(3, 0, "=A3+1", None, 3)
+    sheet.write_string(3, 1, "Radek Prendrake")
+    made.close()
+    draft = read(("a.xlsx", out.getvalue()))
+    assert [(card.number, card.name) for card in draft.reading.product.cards][2] == ("3", "Radek Prendrake")
 
 
 @pytest.mark.parametrize("name", REFUSED)

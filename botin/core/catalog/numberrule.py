@@ -12,8 +12,13 @@ _AFTER = re.compile(
     rf"^(?:cards?|numbers?|nos?\.?|#)?\s*(?P<own>\d(?:{_LIST})*?)\s*{_SHORT}\b(?P<rest>.*)$", re.IGNORECASE
 )
 _BEFORE = re.compile(rf"^{_SHORT}\s*(?::|=|–|-|are)?\s*(?P<own>\d(?:{_LIST})*)(?P<rest>.*)$", re.IGNORECASE)
-_EXCEPT = re.compile(rf"\b(?:except|but not|without|excluding)\b\s*(?:for\s+)?((?:{_LIST})+)", re.IGNORECASE)
+_EXCEPT = re.compile(
+    rf"\b(?:except|but not|not|without|excluding|ausser|außer|sauf|excepto)\b\s*(?:for\s+)?((?:{_LIST})+)",
+    re.IGNORECASE,
+)
 _ALSO = re.compile(rf"\b(?:also|plus|and also)\b\s*((?:{_LIST})+)", re.IGNORECASE)
+_CODED = re.compile(r"^S{1,2}P-?\d+[A-Za-z]?[\s.:]+[^\W\d_](?!o\b)", re.IGNORECASE)
+"""A card whose number begins with SP: ``SP-1 Orla Thorsby``."""
 MOST = 5_000
 
 
@@ -52,6 +57,8 @@ def short_print_rule(text: str) -> NumberRule | None:
     >>> short_print_rule("1–80 short prints except 17; also 312").words()
     '1–16, 18–80, 312'
     """
+    if _CODED.match(text.strip()):
+        return None
     found = _AFTER.match(text.strip()) or _BEFORE.match(text.strip())
     if not found:
         return None

@@ -4,34 +4,108 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from itertools import pairwise
+
+from botin.exchange.catalog.runtext import RUN_END, run_in
 
 _NUMBER = re.compile(
-    r"^(?:no\.?\s*|card\s+|#\s*)?(?P<number>[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]?|[A-Z0-9]{1,6}-[A-Z0-9]{1,5})"
-    r"(?:\s*[.):]\s*|\s+[-–—]\s+|\s+|\t)(?P<rest>\S.*)$",
+    r"^(?:no\.?\s*|card\s+|#\s*|nr\.?\s*)?"
+    r"(?P<number>[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]{0,2}|[A-Z0-9]{1,6}-[A-Z0-9]{1,6}|\d{1,3}[A-Z]{1,4}-\d{1,4})"
+    r"(?:\s*[.):]\s*|\s+[-–—|]\s+|\s*\|\s*|\s+|\t)(?P<rest>\S.*)$",
     re.IGNORECASE,
 )
-_CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,5}$")
-_COUNT = re.compile(r"(?<![\s(–—:-])[\s(–—:-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?)\b\)?\s*$", re.IGNORECASE)
-_RUN = re.compile(
-    r"(?<![\s(,–—-])[\s(,–—-]*(?:#?\s?(?:\d{1,6}\s?)?/\s*(?P<run>\d{1,5})|numbered (?:to|/)\s*(?P<to>\d{1,5})"
-    r"|(?P<copies>\d{1,5}) copies)\)?\s*$",
+_NUMBER_LAST = re.compile(
+    r"^(?P<rest>\S.*?)[\s,–—(-]*(?:#|\bno\.\s?)\s?(?P<number>[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]{0,2}|[A-Z0-9]{1,6}-[A-Z0-9]{1,6})\)?$",
     re.IGNORECASE,
+)
+_IN_A_ROW = re.compile(r"[;,]\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})\s+[^\W\d_])")
+_CONTINUED = re.compile(
+    r"\s*[-–(\[]*\s*(?:continued|cont['’]?d?\.?|ctd\.?|fortsetzung|forts\.|suite|cont\.)\s*[)\]]*$", re.IGNORECASE
+)
+_CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,6}$")
+_COUNT = re.compile(
+    r"(?<![\s(–—:-])[\s(–—:,-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?|karten|cartes|cartas|kaarten|carte)\b"
+    r"(?:\s+(?:total|each|checklist|in the set))?\)?\s*$",
+    re.IGNORECASE,
+)
+_BULLET = re.compile(r"^(?:[•·▪◦‣●○■□–—*+>]\s*|-\s+|o\s+(?=[A-Z#\d])|\[[ xX]?\]\s*|☐\s*)+")
+_MARKED = re.compile(
+    r"^(?:#{1,6}\s+(?=\D)|={2,}\s*|\*{2,}\s*|_{2,}\s*)(?P<text>.*?)(?:\s*(?:={2,}|\*{2,}|_{2,}|#{1,6}))?:?$"
 )
 _ROOKIE = re.compile(
-    r"(?<![\s(,–—-])[\s(,–—-]*\b(?P<word>RC|rookie(?: card)?|debut|first signed)\)?\s*$", re.IGNORECASE
+    r"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?P<word>RC|rookie(?: card)?|debut|first signed)[)\]]?\s*$", re.IGNORECASE
 )
-_SHORT = re.compile(r"(?<![\s(,–—-])[\s(,–—-]*\bS{1,2}P\)?\s*$")
-_ENDS_MARKED = re.compile(r"(?:\d|\bS?SP|\bRC|rookie|card|debut|signed|copies)\)?\s*$", re.IGNORECASE)
+_ROOKIE_APART = re.compile(
+    r"\s*(?:[(\[]\s*(?P<word>RC|R|rookie(?: card)?|debut|first signed)\s*[)\]]"
+    r"|(?:\||,|\s[–—-])\s*(?P<bar>RC|rookie))\s*$",
+    re.IGNORECASE,
+)
+_SHORT = re.compile(r"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?:S{1,2}P|short print)[)\]]?\s*$")
+_ENDS_MARKED = re.compile(
+    r"(?:\d|\bS?SP|\bRC|[(\[]R|rookie|card|debut|signed|print|copies|made|each|only|one)[)\]]?\s*$", re.IGNORECASE
+)
 """Whether there can be a mark at all; most names have none."""
-_PARALLELS = re.compile(r"^(?:parallels?|finishes|versions)\s*[:–—-]\s*(?P<list>.+)$", re.IGNORECASE)
+_LIST_WORD = (
+    r"(?:parallels?|finishes|versions|parallel versions|available parallels|parallelen|farbvarianten|parallèles|"
+    r"paralelas|parallele|varianten)"
+)
+_PARALLELS = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*[:–—-]\s*(?P<list>.+)$", re.IGNORECASE)
+_PARALLELS_ALONE = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*:?\s*$", re.IGNORECASE)
 _TEAM_IN = re.compile(r"^(?P<name>[^()]+?)\s*\((?P<team>[^()]{2,60})\)\s*$")
-_SPLITS = (re.compile(r"\t+"), re.compile(r"\s+[-–—|]\s+"), re.compile(r"\s{2,}"), re.compile(r"\s*,\s+"))
+_SPLITS = (
+    re.compile(r"\t+"), re.compile(r"\s+\|\s+|\s*\|\s*"), re.compile(r"\s+[-–—]\s+"), re.compile(r"\s{2,}"),
+    re.compile(r"\s*,\s+"),
+)  # fmt: skip
 _PEOPLE = re.compile(r"(?<!\s)(?:\s+/\s*|/\s+|\s+&\s+|\s*;\s*)")
+_SMALL = frozenset(
+    [
+        "van",
+        "der",
+        "den",
+        "de",
+        "la",
+        "le",
+        "les",
+        "von",
+        "vom",
+        "zu",
+        "di",
+        "da",
+        "del",
+        "della",
+        "dos",
+        "das",
+        "do",
+        "du",
+        "y",
+        "e",
+        "al",
+        "el",
+        "bin",
+        "ibn",
+        "ter",
+        "ten",
+        "af",
+        "av",
+        "the",
+        "of",
+    ]
+)
+_PROSE = re.compile(
+    r"https?:|www\.|©|\bcopyright\b|subject to change|as of \w+ \d|\bupdated\b|all rights|^page \d+|^source\b|"
+    r"may (?:change|vary)|not (?:all|final)|^note:|^\*?note\b|änderungen vorbehalten|susceptible|sujeto a",
+    re.IGNORECASE,
+)
+_BACK_CODE = re.compile(
+    r"[\s,;(–—-]*\b(?:back code|code on (?:the )?back|rückseitencode|code)\s*[:#]?\s*(?:ends? (?:in|with)\s*)?"
+    r"(?P<code>[A-Z]{0,4}\d{2,6})\)?\s*$",
+    re.IGNORECASE,
+)
 
 
 @dataclass(frozen=True, slots=True)
 class CardLine:
-    """A card as written; ``guesses`` say what was not plain."""
+    """A card as written; ``guesses`` say what was not plain, ``open_rookie`` that RC may be the end of the club."""
 
     number: str
     name: str
@@ -40,6 +114,7 @@ class CardLine:
     run: str = ""
     short: bool = False
     guesses: tuple[str, ...] = ()
+    open_rookie: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,18 +127,27 @@ class Marks:
     short: bool = False
 
 
+def unbulleted(text: str) -> tuple[str, bool]:
+    """Return a line without bullet or markup, and whether it was marked up as a heading."""
+    marked = _MARKED.match(text.strip())
+    if marked and marked["text"].strip():
+        return marked["text"].strip(), True
+    return _BULLET.sub("", text.strip()).strip() or text.strip(), False
+
+
 def take_marks(text: str, *, rookies: bool = True) -> Marks:
     """Take ``RC``, ``(SP)``, ``/99`` and their like off the end of a name, in any order.
 
-    Without ``rookies`` an ``RC`` stays: Harrow Bay RC is a club.
+    Without ``rookies`` an ``RC`` stays unless it stands apart, in brackets or behind a bar: Harrow Bay RC is a club.
     """
     rookie, run, short = "", "", False
+    wanted = _ROOKIE if rookies else _ROOKIE_APART
     while _ENDS_MARKED.search(text):
-        if found := _RUN.search(text):
-            run = next(part for part in found.groups() if part)
-        elif rookies and (found := _ROOKIE.search(text)):
-            word = found["word"].casefold()
-            rookie = "yes" if word.startswith(("rc", "rookie")) else word
+        if found := RUN_END.search(text):
+            run = run_in(found)
+        elif not (rookie and not rookies) and (found := wanted.search(text)):
+            word = next(filter(None, found.groups())).casefold()
+            rookie = "yes" if word == "r" or word.startswith(("rc", "rookie")) else word
         elif found := _SHORT.search(text):
             short = True
         else:
@@ -76,15 +160,23 @@ def take_marks(text: str, *, rookies: bool = True) -> Marks:
 
 def heading_of(text: str) -> tuple[str, int | None]:
     """Return a heading without its count of cards, and that count."""
-    text = text.strip().strip("*=_#•").strip()
+    text = _CONTINUED.sub("", unbulleted(text)[0].strip("*=_#•").strip())
     found = _COUNT.search(text)
     if found:
         return _title(text[: found.start()]), int(found[1])
     return _title(text), None
 
 
+def back_code_of(text: str) -> tuple[str, str]:
+    """Return a heading without the code on the back that stands behind it, and that code."""
+    found = _BACK_CODE.search(text)
+    if not found or not text[: found.start()].strip():
+        return text, ""
+    return text[: found.start()].strip(), found["code"]
+
+
 def _title(text: str) -> str:
-    text = text.strip(" :–—-(\t")
+    text = text.strip(" :–—-(\t,;|")
     return text.capitalize() if text.isupper() and len(text) > 4 else text
 
 
@@ -93,39 +185,71 @@ def has_count(text: str) -> bool:
     return _COUNT.search(text) is not None
 
 
-def parallels_in(text: str) -> list[str] | None:
-    """Return the entries of a line ``Parallels: Copper (1:4), Slate /199``; None when it is none."""
-    found = _PARALLELS.match(text.strip())
-    if not found:
+def is_prose(text: str) -> bool:
+    """Whether a line is a sentence of somebody's and no name: mostly small words, or what stands under pages."""
+    if _PROSE.search(text):
+        return True
+    words = re.findall(r"[^\W\d_][\w’'-]*", text)
+    small = [word for word in words if word[0].islower() and word not in _SMALL]
+    ends = text.rstrip().endswith((".", "!", "?")) and len(words) > 3
+    return (len(words) >= 5 and len(small) >= 0.6 * len(words)) or (ends and len(small) >= 0.4 * len(words))
+
+
+def parallels_in(text: str) -> tuple[str, list[str]] | None:
+    """Return section and entries of ``Base parallels: Copper (1:4), Slate /199``; None when it is no such line.
+
+    The entries are empty where the line only announces them.
+    """
+    bare = unbulleted(text)[0]
+    if found := _PARALLELS_ALONE.match(bare):
+        return found["of"].strip(" :–—-"), []
+    found = _PARALLELS.match(bare)
+    if not found or re.match(r"\s*1\s*(?::|in)\s*\d", found["list"]):
         return None
-    return [part.strip() for part in re.split(r"[;,](?!\d{3}\b)", found["list"]) if part.strip()]
+    parts = re.split(r"[;,](?!\d{3}\b)(?![^(]*\))", found["list"])
+    return found["of"].strip(" :–—-"), [part.strip() for part in parts if part.strip()]
 
 
 def card_of(text: str) -> CardLine | None:
     """Read ``12 Orla Thorsby - Harrow Bay RC``; None when it does not begin with a number."""
-    found = _NUMBER.match(text.strip())
-    if not found or not any(letter.isalpha() for letter in found["rest"]):
-        return None
-    number = found["number"]
-    if not any(letter.isdigit() for letter in number) and not (_CODE.match(number) and number.isupper()):
-        return None
-    card = card_from(number, found["rest"])
-    return card if card.name else None
+    bare = unbulleted(text)[0] if not text.startswith("#") else text.strip()
+    for pattern in (_NUMBER, _NUMBER_LAST):
+        found = pattern.match(bare)
+        if found and _is_number(found["number"]) and any(letter.isalpha() for letter in found["rest"]):
+            card = card_from(found["number"], found["rest"])
+            return card if card.name else None
+    return None
+
+
+def _is_number(text: str) -> bool:
+    """Whether a word is a card number: it has a digit, or is a code in capitals like ``SS-OT``."""
+    return any(letter.isdigit() for letter in text) or bool(_CODE.match(text) and text.isupper())
+
+
+def cards_in(text: str) -> list[CardLine]:
+    """Read ``1 Orla Thorsby (Tarn), 2 Jorik Munro (Tarn)``: several cards in a line; empty when it is not so."""
+    parts = _IN_A_ROW.split(unbulleted(text)[0])
+    cards = [card for part in parts if (card := card_of(part.strip(" ,;")))]
+    if len(parts) < 2 or len(cards) < len(parts):
+        return []
+    ends = [re.search(r"\d+$", card.number) for card in cards]
+    starts = {re.split(r"[-\d]", card.number)[0] for card in cards}
+    numbers = [int(end[0]) if end else 0 for end in ends]
+    goes_on = all(b == a + 1 for a, b in pairwise(numbers))
+    return cards if len(starts) == 1 and (goes_on or "" not in starts or len(cards) > 2) else []
 
 
 def card_from(number: str, text: str, team: str = "", *, has_team: bool = False) -> CardLine:
     """Make a card of its number and what stands beside it; the team may have a cell of its own."""
-    guesses: list[str] = []
+    open_rookie = False
     if team or has_team:
         marks, tail = take_marks(text), Marks(team)
         name = marks.text
     else:
-        name, tail = _split(text, guesses)
+        name, tail, open_rookie = _split(text)
         marks = take_marks(name)
         name = marks.text
     people = _PEOPLE.split(name)
-    if len(people) > 1 and ";" not in name:
-        guesses.append("several people")
     club = "; ".join(part.strip() for part in re.split(r"\s*[;/]\s*", tail.text) if part.strip())
     return CardLine(
         number=number,
@@ -134,28 +258,33 @@ def card_from(number: str, text: str, team: str = "", *, has_team: bool = False)
         rookie=marks.rookie or tail.rookie,
         run=marks.run or tail.run,
         short=marks.short or tail.short,
-        guesses=tuple(guesses),
+        open_rookie=open_rookie,
     )
 
 
-def _split(text: str, guesses: list[str]) -> tuple[str, Marks]:
+def _split(text: str) -> tuple[str, Marks, bool]:
     """Tell the name from the team by the separator between them.
 
-    A ``RC`` that ends a team is part of the team's name (Harrow Bay RC is a club) unless it stands apart in brackets.
+    A ``RC`` that ends a team may be part of the team's name (Harrow Bay RC is a club) unless it stands apart, in
+    brackets or behind a bar: then it is left open until the other cards are seen.
     """
-    apart = re.search(r"\((?:RC|rookie|SP|SSP)\)", text, re.IGNORECASE)
-    marks = take_marks(text) if apart else Marks(text)
+    marks = take_marks(text, rookies=False)
     for pattern in _SPLITS:
         parts = pattern.split(marks.text, maxsplit=1)
         if len(parts) == 2 and all(parts):
-            if pattern is _SPLITS[3]:
-                guesses.append("what follows the comma is the team")
-            tail = take_marks(parts[1], rookies=parts[1].rstrip().endswith(" RC RC"))
-            found = Marks(tail.text, marks.rookie or tail.rookie, marks.run or tail.run, marks.short or tail.short)
-            return parts[0].strip(), found
-    inner = _TEAM_IN.match(marks.text)
+            tail = take_marks(parts[1], rookies=False)
+            word = _ROOKIE.search(tail.text)
+            worded = word is not None and word["word"].casefold() != "rc"
+            if worded:
+                tail = take_marks(parts[1])
+            found = Marks(tail.text.strip(" |"), marks.rookie or tail.rookie, marks.run or tail.run,
+                          marks.short or tail.short)  # fmt: skip
+            return parts[0].strip(), found, bool(word) and not worded and not marks.rookie
+    inner = _TEAM_IN.match(take_marks(marks.text).text)
     if inner:
-        guesses.append("what is in brackets is the team")
-        return inner["name"], Marks(inner["team"], marks.rookie, marks.run, marks.short)
+        outer = take_marks(marks.text)
+        found = Marks(inner["team"], marks.rookie or outer.rookie, marks.run or outer.run, marks.short or outer.short)
+        return inner["name"], found, False
     tail = take_marks(marks.text)
-    return tail.text, Marks("", marks.rookie or tail.rookie, marks.run or tail.run, marks.short or tail.short)
+    found = Marks("", marks.rookie or tail.rookie, marks.run or tail.run, marks.short or tail.short)
+    return tail.text, found, False

@@ -4,15 +4,40 @@ from __future__ import annotations
 
 import re
 
-_PACKS = re.compile(r"(?<!\d)(\d{1,6}(?:\s?(?:-|–|to)\s?\d{1,6})?)\s{0,9}packs?", re.IGNORECASE)
+from botin.exchange.catalog.oddstext import UNITS
+from botin.exchange.values import SYMBOLS
+
+_P, _B, _C = (rf"(?:{UNITS[unit]})" for unit in ("pack", "box", "case"))
+_CARD = r"(?:cards?|karten?|cartes?|cartas?|kaarten|kort|kart)"
+_PER = r"(?:per|a|an|each|/|in a|in each|to a|to the|in the|pro|je|par|por|à|a la)"
+_NUM = r"\d{1,6}(?:\s?(?:-|–|to|bis)\s?\d{1,6})?"
+_PACKS = re.compile(
+    rf"(?<![\d.,])(?P<n>{_NUM})\s{{0,9}}-?\s?{_P}\b|\b{_P}\s*{_PER}\s*{_B}\s*[:=]\s*(?P<m>{_NUM})", re.IGNORECASE
+)
 _CARDS = re.compile(
-    r"(?:packs?\s*(?:of|x|×|with|,)?\s*)(\d{1,6})\s{0,9}(?:cards?)?"
-    r"|(?<!\d)(\d{1,6})\s{0,9}cards?\s*(?:per|a|each|/)\s*pack",
+    rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}{_CARD}\s*{_PER}\s*{_P}\b"
+    rf"|{_P}\s*(?:of|x|×|with|,|à|mit|de|van|con|zu je|zu|@|containing)?\s*(?P<b>\d{{1,6}})\b\s*{_CARD}?"
+    rf"|(?<![\d.,])(?P<c>\d{{1,6}})[\s-]*{_CARD}\s+{_P}\b"
+    rf"|\b{_CARD}\s*{_PER}\s*{_P}\s*[:=]\s*(?P<d>\d{{1,6}})",
     re.IGNORECASE,
 )
-_CASE = re.compile(r"(?<!\d)(\d{1,6})\s{0,9}(?:-?box(?:es)?)\s*(?:per|a|in a|/|to a)?\s*-?\s*case", re.IGNORECASE)
-_PRICE = re.compile(
-    r"(?:at|for|price|,|;|[€$£])\s*[€$£]?\s*(\d{1,3}(?:,\d{3})*(?:\.\d{1,2})|\d+(?:[.,]\d{1,2})?)\s*$", re.IGNORECASE
+_CARDS_ALONE = re.compile(rf"(?<![\d.,])(?P<n>\d{{1,6}})\s{{0,9}}{_CARD}\b", re.IGNORECASE)
+_TIMES = re.compile(r"(?<![\d.,:])(?P<packs>\d{1,4})\s*(?:x|×|/)\s*(?P<cards>\d{1,4})(?![\d/.,])", re.IGNORECASE)
+_CASE = re.compile(
+    rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}-?\s?{_B}\s*(?:{_PER})?\s*-?\s*{_C}\b|\b{_C}\s*(?:of|à|mit|de|:)\s*(?P<b>\d{{1,6}})\b"
+    rf"|\b{_B}\s*{_PER}\s*{_C}\s*[:=]\s*(?P<c>\d{{1,6}})",
+    re.IGNORECASE,
+)
+_AMOUNT = r"\d{1,3}(?:[,.]\d{3})+(?:[.,]\d{1,2})?|\d+(?:[.,]\d{1,2})?"
+_SIGNED = re.compile(
+    rf"(?P<sign>[€$£¥]|\b(?:EUR|USD|GBP|CHF|CAD|AUD|JPY|SEK|NOK|DKK|PLN|CZK)\b)\s?(?P<n>{_AMOUNT})"
+    rf"|(?P<m>{_AMOUNT})\s?(?P<after>[€$£¥]|\b(?:EUR|USD|GBP|CHF|CAD|AUD|JPY|SEK|NOK|DKK|PLN|CZK|euros?)\b)",
+    re.IGNORECASE,
+)
+_PLAIN_PRICE = re.compile(
+    rf"(?:at|for|price|srp|msrp|preis|prix|precio|,|;|–|-|:|\()\s*(?P<n>{_AMOUNT})\s*\)?"
+    r"\s*(?:each|a box|per box)?\s*$",
+    re.IGNORECASE,
 )
 
 
@@ -21,24 +46,84 @@ def slug(text: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", text.casefold()).strip("-")
 
 
-def format_cells(text: str) -> dict[str, str] | None:
-    """Read one line as cells of ``formats.csv``; None when packs or cards are not in it."""
-    label, colon, rest = text.partition(":")
-    if not colon:
-        found = _PACKS.search(text)
-        label, rest = (text[: found.start()], text[found.start() :]) if found else ("", text)
-    packs, cards = _PACKS.search(rest), _CARDS.search(rest)
-    if not packs or not cards:
+def format_cells(text: str, *, short: bool = True) -> dict[str, str] | None:
+    """Read one line as cells of ``formats.csv``; None when packs or cards are not in it.
+
+    With ``short`` it may be as short as ``hobby 24 x 8``: where formats are told and nothing else.
+    """
+    label, rest = _label_of(text)
+    parts = parts_of(rest)
+    if "packs_per_box" in parts and "cards_per_pack" not in parts and (found := _CARDS_ALONE.search(rest)):
+        parts["cards_per_pack"] = found["n"]
+    times = _TIMES.search(rest) if short and "packs_per_box" not in parts else None
+    if times:
+        parts |= {"packs_per_box": times["packs"], "cards_per_pack": times["cards"]}
+    if "packs_per_box" not in parts or "cards_per_pack" not in parts:
         return None
-    case = _CASE.search(rest)
-    tail = rest[max(found.end() for found in (packs, cards, case) if found) :]
-    price = _PRICE.search(tail)
-    name = label.strip(" -–—,") or "Box"
-    return {
-        "format": slug(name.removesuffix(" box").removesuffix(" Box")) or "box",
-        "label": name,
-        "packs_per_box": packs[1],
-        "cards_per_pack": next(part for part in cards.groups() if part),
-        "boxes_per_case": case[1] if case else "",
-        "list_price": price[1] if price else "",
+    return cells_of({"label": label, **_plain_price(rest), **parts})
+
+
+def parts_of(text: str) -> dict[str, str]:
+    """Return what a text says of a box: packs, cards, boxes of a case, a price with its sign."""
+    found = {
+        "packs_per_box": _PACKS.search(text),
+        "cards_per_pack": _CARDS.search(text),
+        "boxes_per_case": _CASE.search(text),
     }
+    parts = {name: _range(_first(match)) for name, match in found.items() if match}
+    return {**parts, **_signed_price(text)}
+
+
+def cells_of(parts: dict[str, str]) -> dict[str, str] | None:
+    """Return the cells of a format from its parts; None while packs or cards are not known."""
+    if "packs_per_box" not in parts or "cards_per_pack" not in parts:
+        return None
+    name = parts.get("label", "").strip(" -–—,•*#") or "Box"
+    return {
+        "format": slug(re.sub(r"[ -]box$", "", name, flags=re.IGNORECASE)) or "box",
+        "label": name,
+        **{key: parts.get(key, "") for key in ("packs_per_box", "cards_per_pack", "boxes_per_case")},
+        **{key: parts.get(key, "") for key in ("list_price", "currency")},
+    }
+
+
+def _first(found: re.Match[str] | None) -> str:
+    return next((part for part in found.groups() if part), "") if found else ""
+
+
+def _range(text: str) -> str:
+    return re.sub(r"\s?(?:-|–|to|bis)\s?", "-", text)
+
+
+def _label_of(text: str) -> tuple[str, str]:
+    """Part the name of a format from what it holds: at a colon or a dash, or before the first number."""
+    found = re.match(r"^(?P<label>[^:\d]{2,40}?)\s*(?::|\s[–—-]\s|\()\s*(?P<rest>.*\d.*)$", text.strip())
+    if found:
+        return found["label"], found["rest"]
+    digit = re.search(r"\d", text)
+    return (text[: digit.start()], text[digit.start() :]) if digit else ("", text)
+
+
+def _signed_price(text: str) -> dict[str, str]:
+    """Return a price with the sign or code of its currency."""
+    found = _SIGNED.search(text)
+    if not found:
+        return {}
+    sign = (found["sign"] or found["after"]).upper()
+    code = "EUR" if sign.startswith("EURO") else SYMBOLS.get(sign, (sign,))[0]
+    return {"list_price": _plain_amount(found["n"] or found["m"]), "currency": code}
+
+
+def _plain_price(text: str) -> dict[str, str]:
+    """Return the last number of a line as its price, unless it is the size of a case."""
+    plain = _PLAIN_PRICE.search(text)
+    if not plain or re.search(rf"{_C}\s*(?:of|:|à|mit)\s*$", text[: plain.start("n")], re.IGNORECASE):
+        return {}
+    return {"list_price": _plain_amount(plain["n"])}
+
+
+def _plain_amount(text: str) -> str:
+    """Return an amount with a point: ``109,90`` is 109.90, ``1.250,00`` is 1250.00."""
+    if re.fullmatch(r"\d+,\d{1,2}|\d{1,3}(?:\.\d{3})+,\d{1,2}", text):
+        return text.replace(".", "").replace(",", ".")
+    return text.replace(",", "")

@@ -6,16 +6,29 @@ import re
 
 from botin.core.catalog.product import Kind
 
-_SIGNED = r"auto(?:graph)?s?(?:ed)?|sign(?:ed|ature|atures|ings?)|ink(?:ed|s)?|penned|autographed"
-_WORN = r"relics?|memorabilia|jerseys?|patch(?:es)?|swatch(?:es)?|worn|game[- ]used|race[- ](?:worn|used)"
+_SIGNED = (
+    r"auto(?:graph)?s?(?:ed)?|sign(?:ed|ature|atures|ings?)|ink(?:ed|s)?|penned|autographed|autogramm\w*|signiert\w*|"
+    r"unterschrift\w*|autographes?|sign[ée]e?s?|dédicac\w*|aut[óo]graf[oa]s?|firmad[oa]s?|autograaf|handtekening\w*|"
+    r"autografi?|autogram\w*|podpis\w*|nimikirjoitus"
+)
+_WORN = (
+    r"relics?|memorabilia|jerseys?|patch(?:es)?|swatch(?:es)?|worn|game[- ]used|race[- ](?:worn|used)|relikt\w*|"
+    r"trikot\w*|reliques?|maillots?|reliquias?|camisetas?|relikwie\w*|reliquie|maglie|tröj\w*"
+)
 _WORDS: tuple[tuple[Kind, str], ...] = (
-    (Kind.REDEMPTION, r"redemptions?"),
+    (Kind.REDEMPTION, r"redemptions?|einlösekarten?"),
     (Kind.BUYBACK, r"buy[- ]?backs?"),
     (Kind.BOX_TOPPER, r"(?:box )?toppers?|box loaders?|posters?"),
     (Kind.DECOY, r"decoys?|points?(?: cards?)?|contest(?: cards?)?"),
-    (Kind.SHORT_PRINT, r"short[- ]?prints?|short[- ]?printed|ssps?|sps?"),
-    (Kind.VARIATION, r"variations?|variants?"),
-    (Kind.BASE, r"base|commons?|regular(?: set)?|main set|veterans"),
+    (Kind.SHORT_PRINT, r"short[- ]?prints?|short[- ]?printed|ssps?|sps?|kurzdrucke?"),
+    (Kind.VARIATION, r"variations?|variants?|variationen|variaciones|variaties|fotovarianten"),
+    (
+        Kind.BASE,
+        (
+            r"base|commons?|regular(?: set)?|main set|veterans|basis|basiskarten?|basissatz|grundkarten?|stammkarten|"
+            r"cartes de base|básic[oa]s?|basic[oa]s?|baskort|basiskaarten?|base set|kolekcja podstawowa|základní"
+        ),
+    ),
 )
 
 
@@ -32,7 +45,7 @@ def named_kinds(text: str) -> tuple[Kind, ...]:
     else:
         found += [Kind.AUTOGRAPH] * signed + [Kind.RELIC] * worn
     found += [kind for kind, words in _WORDS if _has(words, text)]
-    if _has(r"inserts?", text):
+    if _has(r"inserts?|einleger|insertions?|inserciones|inzetkaarten?", text):
         found.append(Kind.INSERT)
     return tuple(found)
 
@@ -46,9 +59,13 @@ def guess_kind(heading: str) -> tuple[Kind, bool]:
 def is_only_kinds(text: str) -> bool:
     """Whether a text is nothing but names of kinds: ``autographs``, ``an autograph or relic card``."""
     rest = text
-    for pattern in (_SIGNED, _WORN, r"inserts?", *(words for _, words in _WORDS)):
+    for pattern in (_SIGNED, _WORN, r"inserts?|einleger", *(words for _, words in _WORDS)):
         rest = re.sub(rf"\b(?:{pattern})\b", " ", rest, flags=re.IGNORECASE)
     return (
         bool(named_kinds(text))
-        and not re.sub(r"\b(?:or|and|an?|the|cards?|hits?|total|any|overall)\b|[^a-z]", " ", rest.lower()).strip()
+        and not re.sub(
+            r"\b(?:or|and|an?|the|cards?|hits?|total|any|overall|all|oder|und|ou|et|karten?)\b|[^a-z]",
+            " ",
+            rest.lower(),
+        ).strip()
     )

@@ -1,45 +1,80 @@
-"""Odds as wrappers print them: ``Copper parallel 1:29; Signed 1:124 packs``, ``2 autographs per box``."""
+"""Odds as wrappers print them: ``Copper parallel 1:29; Signed 1:124 packs``, ``2 in 36 packs``."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from itertools import pairwise
 
 from botin.core.errors import BadOddsError
 from botin.core.odds.rates import parse_printed
 
 _N = r"\d{1,3}(?:,\d{3})+(?:\.\d+)?|\d{1,3}(?:\.\d{3}){2,}|\d+(?:[.,]\d+)?"
+_NUMBER_WORDS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+_WORDS = {
+    **{word: number for number, word in enumerate(_NUMBER_WORDS, 1)}, "a": 1, "an": 1, "ein": 1, "eine": 1, "zwei": 2,
+    "drei": 3, "vier": 4, "une": 1, "un": 1, "deux": 2, "trois": 3, "dos": 2, "tres": 3, "een": 1, "twee": 2,
+    "drie": 3,
+}  # fmt: skip
+UNITS = {
+    "pack": r"packs?|pks?|päckchen|packungen|packung|paquets?|pochettes?|sobres?|pakjes?|bust[ae]|bustine",
+    "box": r"box(?:es)?|boxen|bo[iî]tes?|cajas?|doosje|doos|dozen|displays?",
+    "case": r"cases?|kartons?|caisses?|krat(?:ten)?|cart[oó]n(?:es)?",
+}
+_UNIT = "|".join(UNITS.values())
+_PER = r"per|each|every|in each|in every|in a|in an|an?|pro|je|par|por|/"
 _RATE = re.compile(
-    rf"\b1\s*(?:(?::|in(?:\s+every)?|per|out of)\s*(?P<n>{_N})\b(?:\s*packs?\b)?|/\s*(?P<slash>{_N})\s*packs?\b)",
+    rf"(?<![\w.,/:])(?:"
+    rf"(?P<pct>{_N})\s?%(?:\s*(?:of|in|der|des|de)?\s*(?P<pct_unit>{_UNIT})\b)?"
+    rf"|(?P<m>\d{{1,6}}|one|two|three)\s*(?P<how>:|in(?:\s+every)?|every|per|out of(?:\s+every)?|auf|sur|su|op|/)\s*"
+    rf"(?P<n>{_N})(?![\d/])(?:[\s-]*(?P<unit>{_UNIT})\b)?)",
     re.IGNORECASE,
 )
-_NUMBER_WORDS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
-_WORDS = {**{word: number for number, word in enumerate(_NUMBER_WORDS, 1)}, "a": 1, "an": 1}
 _COUNT = re.compile(
-    rf"^(?P<how>(?:exactly|at least|guaranteed|on average|about|approximately|average of)\s+)?"
-    rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s+(?P<name>.*?)\s*"
-    r"\b(?:per|in each|in every|in a|each|every|an?)\s+(?P<per>pack|box|case)\b(?P<tail>.*)$",
+    rf"^(?P<how>(?:exactly|at least|guaranteed|on average|an average of|about|approximately|average of|genau|"
+    rf"mindestens|durchschnittlich|im schnitt|ca\.?|look for|find|includes?)\s+)?"
+    rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s+(?P<name>\D.*?)\s*"
+    rf"(?:\b(?:{_PER})|/)\s*(?P<per>{_UNIT})\b(?P<tail>.*)$",
     re.IGNORECASE,
 )
 _NAMED_COUNT = re.compile(
-    rf"^(?P<name>.+?)(?<![\s:–—-])[\s:–—-]+(?P<n>{_N}|{'|'.join(_WORDS)})\s*"
-    r"(?:cards?\s+)?(?:per|in each|in every|each|every|an?|/)\s*(?P<per>pack|box|case)\b(?P<tail>.*)$",
+    r"^(?P<name>.+?)(?<![\s:–—-])[\s:–—-]+"
+    r"(?P<how>(?:exactly|at least|about|approximately|average of|an average of)\s+)?"
+    rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s*(?:cards?\s+|hits?\s+|karten\s+)?(?:\b(?:{_PER})|/)\s*(?P<per>{_UNIT})\b(?P<tail>.*)$",
     re.IGNORECASE,
 )
-_RUN = re.compile(r"(?:#\s*)?/\s*(?P<run>\d{1,5})\b|\bnumbered to (?P<to>\d{1,5})\b", re.IGNORECASE)
-_PROMISES = (
-    ("average", r"on average|average|approximately|about|roughly"),
-    ("at_least", r"guaranteed|at least|minimum|or more"),
-    ("exact", r"exactly"),
+_ONE_IN_EVERY = re.compile(
+    rf"^(?P<name>.+?)(?<![\s:–—-])[\s:–—-]+(?P<tail>(?:one\s+)?in (?:every|each) (?P<per>{_UNIT}))\s*$", re.IGNORECASE
 )
+_RUN = re.compile(
+    r"(?:#\s*)?(?<!\d)/\s*(?P<run>\d{1,5})\b|\b(?:numbered|limited) to (?P<to>\d{1,5})\b"
+    r"|#'?d (?:to )?(?P<d>\d{1,5})\b",
+    re.IGNORECASE,
+)
+_AVERAGE = (
+    r"on average|an average of|average|avg|approximately|approx|about|roughly|durchschnittlich|im schnitt|en moyenne|"
+    r"en promedio|gemiddeld|ca"
+)
+_AT_LEAST = r"guaranteed|at least|minimum|min|or more|garantiert|mindestens|garantis?e?s?|garantizad[oa]s?"
+_PROMISES = (("average", _AVERAGE), ("at_least", _AT_LEAST), ("exact", r"exactly|genau|exactement"))
 FORMAT_WORDS = ("hobby", "jumbo", "retail", "blaster", "hanger", "mega", "fat pack", "cello", "rack", "value", "wax",
                 "vending", "subscription")  # fmt: skip
+_SEPARATOR = re.compile(r"[;,|•\n]|\s/\s|\s[–—-]\s")
+_GROUP = re.compile(
+    r"^(?P<group>.*?)\b(?:parallels?|finishes|versions|parallelen|parallèles|paralelas)\b\s*[:–—-]\s*(?P<name>.*)$",
+    re.IGNORECASE,
+)
 
 
 @dataclass(frozen=True, slots=True)
 class Rated:
-    """A rate read out of a text: a name and either packs per hit, or a count per pack, box or case."""
+    """A rate read out of a text: a name and either packs per hit, or a count per pack, box or case.
+
+    ``text`` of a count may be a fraction, ``1/12`` a box, until the box is known. ``group`` is what stands before
+    “parallels:”, a section.
+    """
 
     name: str
     column: str
@@ -48,6 +83,7 @@ class Rated:
     promise: str = ""
     run: str = ""
     guesses: tuple[str, ...] = field(default=())
+    group: str = ""
 
 
 def number_text(text: str) -> tuple[str, str]:
@@ -64,83 +100,181 @@ def number_text(text: str) -> tuple[str, str]:
     return text, ""
 
 
-def rates_in(text: str, formats: Mapping[str, str]) -> tuple[Rated, ...]:
+def unit_of(word: str) -> str:
+    """Return pack, box or case for any word of them."""
+    return next((unit for unit, words in UNITS.items() if re.fullmatch(words, word, re.IGNORECASE)), "pack")
+
+
+def rates_in(text: str, formats: Mapping[str, str], *, odds: bool = False) -> tuple[Rated, ...]:
     """Read every rate of a line.
 
     Parameters
     ----------
     text : str
-        One line; parts between semicolons have names of their own.
+        One line; what stands before a rate is its name, and holds for the rates after it that have none.
     formats : mapping
         Lower-case words that name a format, and the format's key.
+    odds : bool
+        Whether the line is known to be about odds: then 1/24 and 24:1 are rates, too.
 
     Returns
     -------
     tuple of Rated
         Empty when the line states no rate.
     """
-    found: list[Rated] = []
-    for part in re.split(r";|(?<=packs)\.|\s•\s", text):
-        found += _part(part.strip(" .,•*"), formats)
-    return tuple(found)
-
-
-def _part(text: str, formats: Mapping[str, str]) -> list[Rated]:
-    matches = list(_RATE.finditer(text))
+    bare = text.strip(" .,•*")
+    matches = [found for found in _RATE.finditer(bare) if _is_rate(found, bare, odds=odds)]
     if matches:
-        return _odds(text, matches, formats)
-    for pattern in (_COUNT, _NAMED_COUNT):
-        found = pattern.match(text)
+        return tuple(_odds(bare, matches, formats))
+    found_counts: list[Rated] = []
+    for part in re.split(r";|(?<=packs)\.|\s•\s", bare):
+        found_counts += _counted(part.strip(" .,•*"), formats)
+    return tuple(found_counts)
+
+
+def _counted(text: str, formats: Mapping[str, str]) -> list[Rated]:
+    """Read ``2 autographs per hobby box``: the format may stand before the word for the box."""
+    own, bare = "", text
+    for word in sorted(formats, key=len, reverse=True):
+        found = re.search(rf"\b({_PER})\s+{re.escape(word)}\s+({_UNIT})\b", bare, re.IGNORECASE)
         if found:
-            return [_count(found, formats)]
+            own, bare = formats[word], f"{bare[: found.start()]}{found[1]} {found[2]}{bare[found.end() :]}"
+    for pattern in (_COUNT, _NAMED_COUNT, _ONE_IN_EVERY):
+        found = pattern.match(bare)
+        if found:
+            rated = _count(found, formats)
+            return [replace(rated, format=own) if own else rated]
     return []
 
 
-def _odds(text: str, matches: list[re.Match[str]], formats: Mapping[str, str]) -> list[Rated]:
-    """Read ``Name 1:24 hobby, 1:48 retail``: the name stands first, a format beside each rate."""
-    name, before = _name(text[: matches[0].start()], formats)
-    after_all = "" if name else _name(text[matches[-1].end() :], formats)[0]
-    run = _RUN.search(text[: matches[0].start()])
-    found = []
-    for place, match in enumerate(matches):
-        end = matches[place + 1].start() if place + 1 < len(matches) else len(text)
-        number, guess = number_text(match["n"] or match["slash"])
-        own = _format_in(text[match.end() : end], formats) or (before if place == 0 else "")
-        stamped = (run["run"] or run["to"]) if run else ""
-        found.append(
-            Rated(
-                name=name or after_all,
-                column="packs_per_hit",
-                text=number,
-                format=own,
-                promise="",
-                run=stamped,
-                guesses=(guess,) if guess else (),
-            )
+def _is_rate(found: re.Match[str], text: str, *, odds: bool) -> bool:
+    """Whether a match is a rate: 1/24 and 24:1 are only where odds are told, and 12:30 is a time."""
+    if found["pct"]:
+        return number_text(found["pct"])[0] not in ("100", "0") or odds
+    if found["how"] == "/":
+        return bool(found["unit"]) or (
+            odds and found["m"] == "1" and found["n"] != "1" and bool(text[: found.start()].strip())
         )
-    return found
+    if found["how"] == ":":
+        return found["m"] == "1" or bool(found["unit"]) or (odds and found["n"] == "1")
+    return found["m"] in ("1", "one") or bool(found["unit"])
+
+
+def _odds(text: str, matches: Sequence[re.Match[str]], formats: Mapping[str, str]) -> list[Rated]:
+    """Read ``Name 1:24 hobby, 1:48 retail``: names and formats stand before or behind each rate."""
+    before, behind = _around(text, matches)
+    first, first_format = _name(before[0], formats)
+    after = not first and any(_name(part, formats)[0] for part in behind)
+    stated = [(_format_in(a, formats), _format_in(b, formats)) for a, b in zip(before, behind, strict=True)]
+    alone = sum(1 for a, b in stated if a or b) == 1 and first_format
+    group = _GROUP.match(before[0])
+    name, made, run = "", [], ""
+    for place, found in enumerate(matches):
+        text_part = behind[place] if after else before[place]
+        own = _name(group["name"] if group and not place else text_part, formats)[0]
+        if own:
+            name, stamped = own, _RUN.search(text_part)
+            run = next((part for part in stamped.groups() if part), "") if stamped else ""
+        fmt = stated[place][1] or stated[place][0] or (first_format if alone else "")
+        made.append(_rated(found, name, fmt, run, group["group"].strip(" :–—-") if group else ""))
+    return made
+
+
+def in_order(rates: Sequence[Rated], order: Sequence[str]) -> tuple[Rated, ...]:
+    """Give rates behind one name the formats that were named side by side above them."""
+    one_name = len({rated.name for rated in rates}) == 1 and not any(rated.format for rated in rates)
+    if not order or len(rates) != len(order) or not one_name:
+        return tuple(rates)
+    return tuple(replace(rated, format=fmt) for rated, fmt in zip(rates, order, strict=True))
+
+
+def _around(text: str, matches: Sequence[re.Match[str]]) -> tuple[list[str], list[str]]:
+    """Part what stands between two rates: up to the first separator it belongs to the one before."""
+    before, behind = [text[: matches[0].start()]], []
+    for one, other in pairwise(matches):
+        between = text[one.end() : other.start()]
+        found = _SEPARATOR.search(between)
+        closed = re.match(r"\s*\([^()]*\)", between)
+        cut = closed.end() if closed else found.start() if found else len(between) if between.strip(" .") == "" else 0
+        behind.append(between[:cut])
+        before.append(between[cut:])
+    behind.append(text[matches[-1].end() :])
+    return before, behind
+
+
+def _rated(found: re.Match[str], name: str, fmt: str, run: str, group: str) -> Rated:
+    column, text, guess = _stated(found)
+    return Rated(name, column, text, format=fmt, run=run, guesses=(guess,) if guess else (), group=group)
+
+
+def _stated(found: re.Match[str]) -> tuple[str, str, str]:
+    """Return the column of a rate, its text, and what was guessed."""
+    unit = unit_of(found["pct_unit"] or found["unit"] or "pack")
+    if found["pct"]:
+        number, guess = number_text(found["pct"])
+        share = Fraction(number.replace(",", "")) / 100
+        return _settled(unit, share, "", guess)
+    many = _WORDS.get(found["m"].lower(), 0) or int(found["m"])
+    number, guess = number_text(found["n"])
+    value = Fraction(number.replace(",", ""))
+    if found["how"] == ":" and value == 1 and many > 1 and unit == "pack":
+        return "packs_per_hit", str(many), f"{many}:1 is one in {many}"
+    if value == 0:
+        return "packs_per_hit", number, guess
+    return _settled(unit, many / value, number if many == 1 else "", guess)
+
+
+def _settled(unit: str, share: Fraction, printed: str, guess: str) -> tuple[str, str, str]:
+    """Return a share of so many a pack, box or case as a column and its text; printed odds stay as printed."""
+    if unit == "pack":
+        return "packs_per_hit", printed or (fraction_text(1 / share) if share else "0"), guess
+    return f"per_{unit}", fraction_text(share), guess
+
+
+def fraction_text(value: Fraction) -> str:
+    """Return a fraction as a plain number when it has one, else as ``1/12``."""
+    if value.denominator == 1:
+        return str(value.numerator)
+    plain = f"{float(value):.6g}"
+    return plain if Fraction(plain) == value else f"{value.numerator}/{value.denominator}"
 
 
 def _count(found: re.Match[str], formats: Mapping[str, str]) -> Rated:
-    word = found["n"].lower()
-    number, guess = (str(_WORDS[word]), "") if word in _WORDS else number_text(found["n"])
-    whole = f"{found.groupdict().get('how') or ''} {found['name']} {found['tail']}"
-    promise = next((key for key, words in _PROMISES if re.search(rf"\b(?:{words})\b", whole, re.IGNORECASE)), "")
-    name = found["name"]
-    for _, words in _PROMISES:
-        name = re.sub(rf"\b(?:{words})\b", " ", name, flags=re.IGNORECASE)
-    clean, own = _name(name, formats)
-    own = own or _format_in(found["tail"], formats)
-    guesses = [guess] if guess else []
+    parts = found.groupdict()
+    word = (parts.get("n") or "one").lower()
+    number, guess = (str(_WORDS[word]), "") if word in _WORDS else number_text(word)
+    whole = f"{parts.get('how') or ''} {found['name']} {found['tail']}"
+    promise = promise_in(whole)
+    clean, own = _name(without_promise(found["name"]), formats)
     return Rated(
         name=clean,
-        column=f"per_{found['per'].lower()}",
+        column=f"per_{unit_of(found['per'])}",
         text=number,
-        format=own,
+        format=own or _format_in(found["tail"], formats),
         promise=promise,
-        run="",
-        guesses=tuple(guesses),
+        guesses=(guess,) if guess else (),
     )
+
+
+def promise_in(text: str) -> str:
+    """Return how a text promises: average, at_least, exact, or empty."""
+    return next((key for key, words in _PROMISES if re.search(rf"\b(?:{words})\b", text, re.IGNORECASE)), "")
+
+
+def without_promise(text: str) -> str:
+    """Return a text without the words that say how it promises."""
+    for _, words in _PROMISES:
+        text = re.sub(rf"\b(?:{words})\b", " ", text, flags=re.IGNORECASE)
+    return text
+
+
+def count_at_start(text: str) -> tuple[str, str] | None:
+    """Return count and rest of ``12 inserts``, ``Two autographs``; None when no count stands at the start."""
+    found = re.match(rf"^(?P<n>{_N}|{'|'.join(_WORDS)})\s*(?:x|×)?\s+(?P<name>\D.*)$", text.strip(), re.IGNORECASE)
+    if not found:
+        return None
+    word = found["n"].lower()
+    return (str(_WORDS[word]) if word in _WORDS else number_text(word)[0]), found["name"]
 
 
 def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:
@@ -148,9 +282,11 @@ def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:
     own = _format_in(text, formats)
     bare = _RUN.sub(" ", text)
     if own:
-        for word in formats:
-            bare = re.sub(rf"\b{re.escape(word)}\b", " ", bare, flags=re.IGNORECASE)
-    return " ".join(bare.strip(" :–—-=.,()•*\t").split()), own
+        for word in sorted(formats, key=len, reverse=True):
+            bare = re.sub(rf"\b{re.escape(word)}\b(?:\s+(?:box|boxes|packs?)\b)?", " ", bare, flags=re.IGNORECASE)
+    bare = re.sub(rf"^\W*(?:odds|{_UNIT})?\W*$", "", bare, flags=re.IGNORECASE)
+    bare = re.sub(r"\(\s*\)", " ", bare)
+    return " ".join(bare.strip(" :–—-=.,()•*\t/|;").split()), own
 
 
 def _format_in(text: str, formats: Mapping[str, str]) -> str:
@@ -159,6 +295,26 @@ def _format_in(text: str, formats: Mapping[str, str]) -> str:
         if re.search(rf"\b{re.escape(word)}\b", lowered):
             return formats[word]
     return ""
+
+
+def cell_rate(text: str) -> tuple[str, str, str] | None:
+    """Read a cell that holds nothing but a rate: ``1:24``, ``24``, ``4 %``, ``1 in 24 packs``; None for none.
+
+    Returns
+    -------
+    tuple of (column, text, guess), optional
+    """
+    bare = re.sub(r"\s*packs?$", "", text.strip(), flags=re.IGNORECASE)
+    if re.fullmatch(_N, bare):
+        number, guess = number_text(bare)
+        return "packs_per_hit", number, guess
+    found = _RATE.match(text.strip())
+    if found and not re.search(r"\w", text.strip()[found.end() :]):
+        return _stated(found)
+    counted = re.fullmatch(rf"(?P<n>{_N})\s*(?:{_PER})\s*(?P<per>{_UNIT})", text.strip(), re.IGNORECASE)
+    if counted:
+        return f"per_{unit_of(counted['per'])}", *number_text(counted["n"])
+    return None
 
 
 def readable(text: str) -> bool:

@@ -6,6 +6,7 @@ import re
 from dataclasses import dataclass
 
 from botin.core.catalog.product import Kind
+from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.kinds import is_only_kinds, named_kinds
 from botin.exchange.catalog.oddstext import Rated
 from botin.exchange.catalog.sorting import Sorting
@@ -13,17 +14,20 @@ from botin.exchange.notes import Status
 
 SURE, LIKELY, NEAR = 96.0, 82.0, 55.0
 """Scores of rapidfuzz (0 to 100) from which a name is taken as read, as a guess, or shown; choices, no source."""
-_FILLER = re.compile(r"\b(?:parallels?|cards?|inserts?|packs?|odds|the|of|set|checklist|plain|all)\b|[^\w\s]")
+_FILLER = re.compile(
+    r"\b(?:parallels?|cards?|inserts?|packs?|odds|the|of|set|checklist|plain|all|parallelen?|karten?|version)\b|[^\w\s]"
+)
 
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
-    """A line by a name it goes by."""
+    """A line by a name it goes by; ``why`` says what was guessed on the way to it."""
 
     words: str
     section: str
     parallel: str
     label: str
+    why: str = ""
 
 
 def plain(text: str) -> str:
@@ -34,11 +38,44 @@ def plain(text: str) -> str:
     )
 
 
+def base_of(sorting: Sorting) -> str:
+    """Return the key of the base set, empty when there is none."""
+    rows = [(row.get("section"), row.get("kind")) for row in sorting.rows["sections"]]
+    rows = rows or [(section.key, section.kind.value) for section in sorting.sections.values()]
+    return next((key for key, kind in rows if kind == Kind.BASE.value), "")
+
+
+def labels_of(sorting: Sorting) -> dict[str, str]:
+    """Return the label of every section by its key."""
+    rows = {row.get("section"): row.get("label") for row in sorting.rows["sections"]}
+    return rows or {section.key: section.label for section in sorting.sections.values()}
+
+
+def find_section(sorting: Sorting, text: str) -> tuple[str, bool] | None:
+    """Return the key of the section a text names, and whether it is written the same; None when none is meant."""
+    labels = labels_of(sorting)
+    wanted, words = plain(text), bare(text)
+    for key, label in labels.items():
+        if words in (bare(label), bare(key)):
+            return key, True
+    for key, label in labels.items():
+        if wanted and wanted in (plain(label), plain(key)):
+            return key, True
+    if words in ("base", "base set", "base cards", "basis") and base_of(sorting):
+        return base_of(sorting), True
+    near = [
+        key
+        for key, label in labels.items()
+        if wanted and (plain(label).startswith(wanted) or wanted.startswith(plain(label) or "?"))
+    ]
+    return (near[0], False) if len(near) == 1 else None
+
+
 def candidates(sorting: Sorting) -> list[Candidate]:
     """Return every name a line goes by: its section's, its finish's, both together."""
     found: list[Candidate] = []
-    labels = {row.get("section"): row.get("label") for row in sorting.rows["sections"]}
-    base = _base(sorting)
+    labels = labels_of(sorting)
+    base = base_of(sorting)
     for key, label in labels.items():
         found.append(Candidate(plain(label) or label.casefold(), key, "", label))
     for row in sorting.rows["parallels"]:
@@ -48,124 +85,119 @@ def candidates(sorting: Sorting) -> list[Candidate]:
         whole = f"{labels.get(section, section)} {label}"
         found.append(Candidate(plain(whole), section, key, whole))
         found.append(Candidate(plain(f"{label} {labels.get(section, section)}"), section, key, whole))
-        if section == base:
-            found.insert(0, Candidate(plain(label), section, key, whole))
-        else:
-            found.append(Candidate(plain(label), section, key, whole))
+        alone = Candidate(plain(label), section, key, whole)
+        found.insert(0, alone) if section == base else found.append(alone)
     return [candidate for candidate in found if candidate.words]
 
 
-def _base(sorting: Sorting) -> str:
-    return next((row.get("section") for row in sorting.rows["sections"] if row.get("kind") == Kind.BASE.value), "")
-
-
-def settle(sorting: Sorting, place: int, rated: Rated, fmt: str) -> None:
-    """Turn a rate into a row of odds or promises, or say why not."""
-    where = _format(sorting, place, rated, fmt)
-    if where is None:
-        return
-    if rated.column != "packs_per_hit" and _promise(sorting, place, rated, where):
-        return
-    found = _line(sorting, place, rated)
-    if found is None:
-        return
-    cells = {"format": where, "section": found.section, "parallel": found.parallel, rated.column: rated.text}
-    if sorting.has_row("odds", format=where, section=found.section, parallel=found.parallel, group=""):
-        sorting.note(
-            place, Status.GUESSED, f"{found.label} has odds already in {where}; both are kept for you to look at"
-        )
-    sorting.add("odds", place, **cells, promise=rated.promise, group="")
-    rate = f"1:{rated.text}" if rated.column == "packs_per_hit" else f"{rated.text} {rated.column.replace('_', ' ')}"
-    status = Status.GUESSED if rated.guesses else Status.UNDERSTOOD
-    why = f" ({', '.join(rated.guesses)})" if rated.guesses else ""
-    sorting.note(place, status, f"{found.label} {rate} in {where}{why}")
-
-
-def _format(sorting: Sorting, place: int, rated: Rated, fmt: str) -> str | None:
-    known = [row.get("format") for row in sorting.rows["formats"]]
-    if not known:
-        sorting.note(place, Status.NOT, "a rate, but no format is stated yet: say above how the product is boxed")
-        return None
-    named = rated.format or fmt
-    if not named and len(known) > 1:
-        sorting.note(place, Status.GUESSED, f"no format is named; taken for {known[0]}")
-    return named or known[0]
-
-
-def _promise(sorting: Sorting, place: int, rated: Rated, fmt: str) -> bool:
-    """Counts over kinds or over all finishes are promises that span lines."""
-    covers = _covers(sorting, rated.name)
-    if covers is None:
-        return False
-    if not covers:
-        sorting.note(
-            place, Status.NOT, f"no section is {rated.name}: add its checklist, or name the section it means"
-        )
-        return True
-    per, promise = rated.column.removeprefix("per_"), rated.promise or "at_least"
-    label = sorting.notes[place].text.strip() or rated.name
-    cells = {"count": rated.text, "per": per, "promise": promise, "covers": ";".join(covers), "format": fmt}
-    sorting.add("promises", place, label=label[:120], **cells)
-    how = {"exact": "exactly", "at_least": "at least", "average": "on average"}[promise]
-    status = Status.UNDERSTOOD if rated.promise else Status.GUESSED
-    why = "" if rated.promise else " (taken as a guarantee)"
-    sorting.note(place, status, f"promise: {how} {rated.text} a {per} over {', '.join(covers)}{why}")
-    return True
-
-
-def _covers(sorting: Sorting, name: str) -> list[str] | None:
-    """Return what a promise covers: kinds, or finishes; None when the name is one line's."""
-    if re.search(r"\bparallels?\b|\bfinish(?:es)?\b", name, re.IGNORECASE):
-        rows = [row for row in sorting.rows["parallels"] if row.get("parallel")]
-        named = [row for row in rows if row.get("label").casefold() in name.casefold()]
-        if len(named) == 1:
-            return None
-        return [f"{row.get('section')}:{row.get('parallel')}" for row in named or rows]
-    if not is_only_kinds(name):
-        return None
-    wanted = [kind.value for kind in named_kinds(name)]
-    have = {row.get("kind") for row in sorting.rows["sections"]}
-    return [f"kind={kind}" for kind in wanted if kind in have]
-
-
-def _line(sorting: Sorting, place: int, rated: Rated) -> Candidate | None:
-    """Find the line a name means, by its words or by being close to them."""
-    from rapidfuzz import fuzz, process  # noqa: PLC0415
-
-    known = candidates(sorting)
+def line_of(sorting: Sorting, place: int, rated: Rated) -> Candidate | None:
+    """Find the line a name means, by its words or by being close to them; say so when none is."""
     if not rated.name:
         sorting.note(place, Status.NOT, "a rate without a name: write what it is for, like “Copper 1:24”")
         return None
+    known = candidates(sorting)
     wanted = plain(rated.name) or rated.name.casefold()
+    exact = _exact(sorting, known, wanted, rated)
+    if exact is not None:
+        return _with_run(sorting, place, exact, rated)
+    made = _of_kind(sorting, rated.name) or _section_and_finish(sorting, place, rated)
+    if made is not None:
+        return made
+    if rated.run or re.search(r"\bparallels?\b", rated.name, re.IGNORECASE):
+        return new_finish(sorting, place, rated, base_of(sorting))
+    return _near(sorting, place, rated, wanted)
+
+
+def _near(sorting: Sorting, place: int, rated: Rated, wanted: str) -> Candidate | None:
+    """Return the line whose name is close to what is wanted, as a guess; say so when none is."""
+    from rapidfuzz import fuzz, process  # noqa: PLC0415
+
+    known = candidates(sorting)
     near = process.extract(wanted, [c.words for c in known], scorer=fuzz.token_sort_ratio, limit=3)
     best = known[near[0][2]] if near else None
-    if best and near[0][1] >= SURE:
-        return _with_run(sorting, best, rated)
-    if rated.run or re.search(r"\bparallel\b", rated.name, re.IGNORECASE):
-        return _new_parallel(sorting, place, rated)
     within = [c for c in known if not c.parallel and fuzz.token_set_ratio(wanted, c.words) >= SURE]
     guess = best if best and near[0][1] >= LIKELY else within[0] if len(within) == 1 else None
     if guess is not None:
         sorting.note(place, Status.GUESSED, f"“{rated.name}” read as {guess.label}")
-        return _with_run(sorting, guess, rated)
+        return _with_run(sorting, place, guess, rated)
     hint = ", ".join(dict.fromkeys(known[item[2]].label for item in near if item[1] >= NEAR))
     says = f"no line is called “{rated.name}”" + (f"; the nearest are {hint}" if hint else "")
     sorting.note(place, Status.NOT, f"{says}. Mend the name, or add its cards above")
     return None
 
 
-def _with_run(sorting: Sorting, found: Candidate, rated: Rated) -> Candidate:
-    if rated.run and found.parallel:
-        sorting.parallel(0, found.section, found.parallel, rated.run)
-    return found
-
-
-def _new_parallel(sorting: Sorting, place: int, rated: Rated) -> Candidate | None:
-    base = _base(sorting)
-    if not base:
-        sorting.note(place, Status.NOT, "a finish, but there is no base section it could belong to")
+def _exact(sorting: Sorting, known: list[Candidate], wanted: str, rated: Rated) -> Candidate | None:
+    """Return the line whose name it is; a finish of several sections is the group's, or else the base set's."""
+    same = [c for c in known if c.words == wanted] or [
+        c for c in known if sorted(c.words.split()) == sorted(wanted.split())
+    ]
+    if rated.group:
+        found = find_section(sorting, rated.group)
+        same = [c for c in same if found and c.section == found[0]] if found else same
+    lines = {(c.section, c.parallel): c for c in same}
+    if not lines:
         return None
-    label = re.sub(r"\s*\bparallels?\b\s*", " ", rated.name, flags=re.IGNORECASE).strip() or rated.name
-    key = sorting.parallel(place, base, label, rated.run)
-    sorting.note(place, Status.GUESSED, f"“{label}” is a new finish of the base cards")
-    return Candidate(plain(label), base, key, f"Base {label}")
+    sections = [c for c in lines.values() if not c.parallel]
+    base = [c for c in lines.values() if c.section == base_of(sorting)]
+    first = (sections or base or list(lines.values()))[0]
+    if len(lines) == 1 or sections or base:
+        return first
+    others = ", ".join(c.label for c in list(lines.values())[1:4])
+    return Candidate(first.words, first.section, first.parallel, first.label, f"it may be {others}, too")
+
+
+def _of_kind(sorting: Sorting, name: str) -> Candidate | None:
+    """Return the one section of a kind: Autographs 1:24 where one section is signed."""
+    if not is_only_kinds(name) or re.search(r"\b(?:or|and|overall|total|any|all)\b", name, re.IGNORECASE):
+        return None
+    kinds = {kind.value for kind in named_kinds(name)}
+    found = [(row.get("section"), row.get("label")) for row in sorting.rows["sections"] if row.get("kind") in kinds]
+    if len(kinds) != 1 or len(found) != 1:
+        return None
+    return Candidate(plain(name), found[0][0], "", found[0][1])
+
+
+def _section_and_finish(sorting: Sorting, place: int, rated: Rated) -> Candidate | None:
+    """Part a name into a section and a finish it did not have so far: “Night Sprints Gold” makes Gold of it."""
+    words = bare(rated.name)
+    group = find_section(sorting, rated.group) if rated.group else None
+    if group:
+        return new_finish(sorting, place, rated, group[0])
+    labels = sorted(labels_of(sorting).items(), key=lambda item: -len(item[1]))
+    for key, label in labels:
+        known = bare(label)
+        if not known or known == words:
+            continue
+        if words.startswith(f"{known} ") or words.endswith(f" {known}"):
+            count = len(label.split())
+            parts = rated.name.split()
+            rest = " ".join(parts[count:] if words.startswith(f"{known} ") else parts[: len(parts) - count])
+            if rest.strip(" -–:()"):
+                return new_finish(sorting, place, rated, key, rest.strip(" -–:()"))
+    return None
+
+
+def new_finish(sorting: Sorting, place: int, rated: Rated, section: str, text: str = "") -> Candidate | None:
+    """Add a finish that only the odds name."""
+    labels = labels_of(sorting)
+    if not section:
+        sorting.note(place, Status.NOT, "a finish, but no base cards: add their checklist above")
+        return None
+    label = re.sub(r"\s*\bparallels?\b\s*", " ", text or rated.name, flags=re.IGNORECASE).strip() or rated.name
+    known = (section, slug_of(label), "") in sorting.finishes
+    key = sorting.parallel(place, section, label, rated.run)
+    why = "" if known else f"“{label}” is a new finish of {labels.get(section, section)}"
+    return Candidate(plain(label), section, key, f"{labels.get(section, section)} {label}", why)
+
+
+def slug_of(label: str) -> str:
+    """Return the key a finish of that label has."""
+    from botin.exchange.catalog.formatstext import slug  # noqa: PLC0415
+
+    return slug(label) or "finish"
+
+
+def _with_run(sorting: Sorting, place: int, found: Candidate, rated: Rated) -> Candidate:
+    if rated.run and found.parallel:
+        sorting.parallel(place, found.section, found.parallel, rated.run)
+    return found

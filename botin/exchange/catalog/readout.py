@@ -21,7 +21,7 @@ def read_document(draft: Draft) -> dict[str, Any]:
     return {
         "product": product_rows(draft),
         "lines": [_line(note) for note in draft.notes],
-        "questions": [],
+        "questions": [question.document() for question in draft.questions],
     }
 
 

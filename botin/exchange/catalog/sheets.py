@@ -31,6 +31,8 @@ class Sources:
 
     sheets: list[Sheet] = field(default_factory=list)
     descriptor: dict[str, Any] = field(default_factory=dict)
+    columns: dict[str, dict[int, str]] = field(default_factory=dict)
+    """What the user said of columns: by the shape of their table, place and field."""
 
     def to_json(self) -> str:
         """Return everything as JSON, to keep it until it is stored."""
@@ -38,7 +40,8 @@ class Sources:
             [sheet.name, sheet.is_text, [[n, list(cells)] for n, cells in sheet.rows], sheet.source]
             for sheet in self.sheets
         ]
-        return json.dumps({"descriptor": self.descriptor, "sheets": sheets}, ensure_ascii=False)
+        kept = {"descriptor": self.descriptor, "sheets": sheets, "columns": self.columns}
+        return json.dumps(kept, ensure_ascii=False)
 
     @classmethod
     def from_json(cls, text: str) -> Sources:
@@ -48,11 +51,15 @@ class Sources:
             Sheet(name, tuple((n, tuple(cells)) for n, cells in rows), is_text, *source)
             for name, is_text, rows, *source in kept["sheets"]
         ]
-        return cls(sheets, kept["descriptor"])
+        told = {
+            shape: {int(place): name for place, name in columns.items()}
+            for shape, columns in kept.get("columns", {}).items()
+        }
+        return cls(sheets, kept["descriptor"], told)
 
     def replaced(self, place: str, line: int, cells: Sequence[str]) -> Sources:
         """Return the sources with one row written anew; an empty one drops the row."""
-        made = Sources(descriptor=self.descriptor)
+        made = Sources(descriptor=self.descriptor, columns=self.columns)
         for sheet in self.sheets:
             rows = sheet.rows
             if sheet.place == place:

@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.cardtext import CardLine
+from botin.exchange.catalog.clubnames import settle_clubs
+from botin.exchange.catalog.foldfinishes import fold_finishes
 from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.kinds import guess_kind
-from botin.exchange.catalog.oddstext import FORMAT_WORDS
+from botin.exchange.catalog.oddstext import FORMAT_WORDS, Rated
+from botin.exchange.catalog.questions import Question
+from botin.exchange.catalog.runtext import take_run
 from botin.exchange.notes import Note, Sheet, Status, shown
 from botin.exchange.tables import RawRow
 
 _ORDER = (Status.PASSED, Status.UNDERSTOOD, Status.GUESSED, Status.NOT)
+CardItem = tuple[int, CardLine, dict[str, str]]
 
 
 @dataclass
@@ -25,10 +31,45 @@ class OpenSection:
     kind: Kind
     line: int
     expected: int | None = None
+    named: bool = True
     back_code: str = ""
     cue: str = ""
-    cards: list[tuple[int, CardLine, dict[str, str]]] = field(default_factory=list)
+    run: str = ""
+    cards: list[CardItem] = field(default_factory=list)
     numbers: set[str] = field(default_factory=set)
+
+
+@dataclass(frozen=True, slots=True)
+class Pending:
+    """A rate that is settled when all names are known; a table says section and finish apart from the name."""
+
+    place: int
+    rated: Rated
+    format: str = ""
+    section: str = ""
+    parallel: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Later:
+    """A line with rates, as written.
+
+    Attributes
+    ----------
+    format, group : str
+        Format and section it stands under.
+    order : tuple of str
+        Formats that were named side by side above.
+    odds : bool
+        Whether it was given as odds.
+    """
+
+    place: int
+    text: str
+    format: str
+    group: str
+    order: tuple[str, ...] = ()
+    odds: bool = False
 
 
 @dataclass
@@ -39,18 +80,26 @@ class Sorting:
     ----------
     places : list of (sheet, line)
         Where each row came from; a row's ``line`` is its index here plus one.
-    later : list
-        Lines with rates, read when all names are known: (row line, text, format).
+    later : list of Later
+        Lines with rates, read when all formats are known.
+    pending : list of Pending
+        Rates whose names are settled when all are known.
+    told : mapping
+        What the user said of the columns of tables of a shape.
     """
 
     rows: dict[str, list[RawRow]] = field(default_factory=lambda: defaultdict(list))
     sections: dict[str, OpenSection] = field(default_factory=dict)
     notes: dict[int, Note] = field(default_factory=dict)
     places: list[tuple[str, int]] = field(default_factory=list)
-    later: list[tuple[int, str, str]] = field(default_factory=list)
+    later: list[Later] = field(default_factory=list)
+    pending: list[Pending] = field(default_factory=list)
     rules: list[tuple[int, str, tuple[int, ...]]] = field(default_factory=list)
-    titles: list[str] = field(default_factory=list)
+    titles: list[tuple[int, str]] = field(default_factory=list)
+    about: dict[str, str] = field(default_factory=dict)
     finishes: dict[tuple[str, str, str], int] = field(default_factory=dict)
+    questions: list[Question] = field(default_factory=list)
+    told: Mapping[str, Mapping[int, str]] = field(default_factory=dict)
     current: str = ""
     current_format: str = ""
 
@@ -63,35 +112,35 @@ class Sorting:
 
     def note(self, place: int, status: Status, says: str) -> None:
         """Say what was made of a line; a later word on the same line never makes it surer."""
+        if not place:
+            return
         before = self.notes[place]
         worst = max(before.status, status, key=_ORDER.index)
-        words = f"{before.says}; {says}" if before.says and says and says not in before.says else says or before.says
+        words = before.says if says in before.says else f"{before.says}; {says}" if before.says else says
         self.notes[place] = Note(before.sheet, before.line, before.text, worst, words)
 
-    def section(self, label: str, place: int, expected: int | None = None) -> OpenSection:
-        """Open a section by its heading, or go on with it."""
+    def section(self, label: str, place: int, expected: int | None = None, *, says: bool = True) -> OpenSection:
+        """Open a section by its heading, or go on with it; without ``says`` a column names it, not a heading."""
+        label, run = take_run(label)
         key = slug(label) or "base"
         kind, named = guess_kind(label)
         if key not in self.sections:
-            self.sections[key] = OpenSection(key, label, kind, place, expected)
-            if place:
+            self.sections[key] = OpenSection(key, label, kind, place, expected, named, run=run)
+            if says:
                 status = Status.UNDERSTOOD if named else Status.GUESSED
                 why = "" if named else ", for want of a word that says more"
                 self.note(place, status, f"section “{label}”, {kind.value.replace('_', ' ')}{why}")
+        elif says:
+            self.note(place, Status.UNDERSTOOD, f"more of section “{self.sections[key].label}”")
         self.current = key
         return self.sections[key]
 
     def card(self, place: int, card: CardLine, more: dict[str, str] | None = None) -> None:
         """Add a card to the section in hand; before any heading that is the base set."""
         if not self.current:
-            self.section("Base", 0)
+            self.section("Base", place, says=False)
         self.sections[self.current].cards.append((place, card, more or {}))
         self.sections[self.current].numbers.add(card.number)
-        says = f"card {card.number} · {card.name}" + (f" · {card.team}" if card.team else "")
-        marks = [card.rookie and "rookie", card.short and "short print", card.run and f"numbered to {card.run}"]
-        says += "".join(f" · {mark}" for mark in marks if mark)
-        status = Status.GUESSED if card.guesses else Status.UNDERSTOOD
-        self.note(place, status, f"{says} ({', '.join(card.guesses)})" if card.guesses else says)
 
     def add(self, table: str, place: int, **cells: str) -> None:
         """Add a row of a package table."""
@@ -103,7 +152,7 @@ class Sorting:
 
     def parallel(self, place: int, section: str, label: str, run: str = "", group: str = "") -> str:
         """Add a finish of a section once; return its key."""
-        key = slug(label)
+        key = slug(label) or "finish"
         known = self.finishes.get((section, key, group))
         if known is None:
             self.finishes[(section, key, group)] = len(self.rows["parallels"])
@@ -111,6 +160,9 @@ class Sorting:
         elif run and not self.rows["parallels"][known].get("run"):
             row = self.rows["parallels"][known]
             self.rows["parallels"][known] = RawRow(row.line, {**row.values, "run": run})
+        elif run and run != self.rows["parallels"][known].get("run"):
+            says = f"{label} is numbered to {self.rows['parallels'][known].get('run')} elsewhere, to {run} here"
+            self.note(place, Status.GUESSED, says)
         return key
 
     def format_words(self) -> dict[str, str]:
@@ -119,7 +171,7 @@ class Sorting:
         for row in self.rows["formats"]:
             key = row.get("format")
             label = row.get("label").casefold()
-            for word in (label, label.removesuffix(" box"), key.replace("-", " ")):
+            for word in (label, label.removesuffix(" box"), label.removesuffix("-box"), key.replace("-", " ")):
                 found[word] = key
             for word in FORMAT_WORDS:
                 if word in label:
@@ -128,10 +180,46 @@ class Sorting:
 
     def finish(self) -> None:
         """Turn open sections into rows: short prints apart, runs of single cards into groups."""
+        self._settle_clubs()
         for number_place, key, numbers in self.rules:
             self._mark(number_place, key, numbers)
+        self._find_base()
+        fold_finishes(self)
         for section in list(self.sections.values()):
             self._close(section)
+
+    def _settle_clubs(self) -> None:
+        of_sheet: dict[str, list[tuple[OpenSection, int]]] = defaultdict(list)
+        for section in self.sections.values():
+            for at, (place, _, _) in enumerate(section.cards):
+                of_sheet[self.places[place - 1][0]].append((section, at))
+        for spots in of_sheet.values():
+            settled = settle_clubs([section.cards[at][1] for section, at in spots])
+            for (section, at), card in zip(spots, settled, strict=True):
+                place, _, more = section.cards[at]
+                section.cards[at] = (place, card, more)
+                self._say_card(place, card)
+
+    def _say_card(self, place: int, card: CardLine) -> None:
+        says = f"card {card.number} · {card.name}" + (f" · {card.team}" if card.team else "")
+        marks = [card.rookie and "rookie", card.short and "short print", card.run and f"numbered to {card.run}"]
+        says += "".join(f" · {mark}" for mark in marks if mark)
+        status = Status.GUESSED if card.guesses else Status.UNDERSTOOD
+        self.note(place, status, f"{says} ({', '.join(card.guesses)})" if card.guesses else says)
+
+    def _find_base(self) -> None:
+        """Where no heading names the base set it is the largest section whose numbers count up from 1."""
+        if not self.sections or any(s.kind is Kind.BASE for s in self.sections.values()):
+            return
+        plain = [
+            s for s in self.sections.values()
+            if not s.named and "1" in s.numbers and all(number.isdecimal() for number in s.numbers)
+        ]  # fmt: skip
+        best = max(plain, key=lambda s: len(s.cards), default=None)
+        if best is not None and len(best.cards) >= max(len(s.cards) for s in self.sections.values()):
+            best.kind = Kind.BASE
+            says = f"“{best.label}” is taken as the base set: the most cards, and their numbers count up from 1"
+            self.note(best.line, Status.GUESSED, says)
 
     def _mark(self, place: int, key: str, numbers: tuple[int, ...]) -> None:
         section = self.sections.get(key)
@@ -151,20 +239,22 @@ class Sorting:
         if section.expected is not None and section.expected != len(section.cards) and section.line:
             says = f"the heading says {section.expected} cards, {len(section.cards)} follow"
             self.note(section.line, Status.GUESSED, says)
-        short = [item for item in section.cards if item[1].short and section.kind is not Kind.SHORT_PRINT]
-        plain = [item for item in section.cards if item not in short] if short else section.cards
+        apart = section.kind is not Kind.SHORT_PRINT
+        short = [item for item in section.cards if item[1].short and apart]
+        plain = [item for item in section.cards if not (item[1].short and apart)]
         self._rows(section, plain)
         if short:
             label = f"{section.label} short prints"
-            apart = OpenSection(f"{section.key}-sp", label, Kind.SHORT_PRINT, section.line, cards=short)
-            self._rows(apart, short)
+            self._rows(OpenSection(f"{section.key}-sp", label, Kind.SHORT_PRINT, short[0][0], cards=short), short)
 
-    def _rows(self, section: OpenSection, cards: list[tuple[int, CardLine, dict[str, str]]]) -> None:
+    def _rows(self, section: OpenSection, cards: list[CardItem]) -> None:
         more = {"back_code": section.back_code, "cue": section.cue}
         cells = {"section": section.key, "label": section.label, "kind": section.kind.value, **more}
-        self.add("sections", section.line, **cells)
+        self.add("sections", section.line or (cards[0][0] if cards else 0), **cells)
         runs = dict.fromkeys(card.run for _, card, _ in cards if card.run)
         alike = len(runs) == 1 and all(card.run for _, card, _ in cards)
+        if section.run and not runs and cards:
+            runs, alike = {section.run: None}, True
         for place, card, extra in cards:
             group = extra.get("group") or (f"of {card.run}" if card.run and not alike else "")
             self.add(
@@ -172,6 +262,6 @@ class Sorting:
                 rookie=card.rookie, group=group, note=extra.get("note", ""),
             )  # fmt: skip
         for run in runs:
-            place = next(place for place, card, _ in cards if card.run == run)
+            place = next((place for place, card, _ in cards if card.run == run), section.line or cards[0][0])
             group = "" if alike else f"of {run}"
             self.add("parallels", place, parallel="", label="plain", section=section.key, run=run, group=group)

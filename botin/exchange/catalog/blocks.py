@@ -1,0 +1,159 @@
+"""A sheet as the tables that stand in it: side by side, below one another, each with what is written above it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from botin.exchange.catalog.columns import SAMPLE, SURE
+from botin.exchange.catalog.columnvalues import NUMBER, RATE, profile
+from botin.exchange.catalog.columnwords import bare, fits, is_card_word
+from botin.exchange.catalog.oddstext import FORMAT_WORDS
+
+Row = tuple[int, tuple[str, ...]]
+"""The place of a row among all source lines, and its cells."""
+_FORMAT = re.compile(rf"\b(?:{'|'.join(FORMAT_WORDS)})\b", re.IGNORECASE)
+LOOK = 15
+"""Rows that may stand above the first headings."""
+
+
+@dataclass
+class Segment:
+    """A table: its headings, its rows, and the lone lines above it, the nearest last."""
+
+    above: list[Row] = field(default_factory=list)
+    head: Row | None = None
+    rows: list[Row] = field(default_factory=list)
+
+    @property
+    def heads(self) -> tuple[str, ...]:
+        """Return what stands above the columns."""
+        return self.head[1] if self.head else ()
+
+    @property
+    def cells(self) -> list[tuple[str, ...]]:
+        """Return the cells of the rows that fill more than one."""
+        return [cells for _, cells in self.rows if len(filled(cells)) > 1]
+
+
+def filled(cells: Sequence[str]) -> list[str]:
+    """Return the cells that hold something."""
+    return [cell.strip() for cell in cells if cell.strip()]
+
+
+def side_by_side(rows: Sequence[Row]) -> list[list[Row]]:
+    """Part a sheet whose tables stand beside one another; one block when they do not."""
+    starts = _starts(rows)
+    if len(starts) < 2:
+        return [list(rows)]
+    ends = [*starts[1:], max(len(cells) for _, cells in rows)]
+    blocks = []
+    for start, end in zip(starts, ends, strict=True):
+        cut = [(place, tuple(cells[start:end])) for place, cells in rows]
+        blocks.append([row for row in cut if filled(row[1])])
+    return blocks
+
+
+def _starts(rows: Sequence[Row]) -> list[int]:
+    """Return the columns where a block begins: numbers with names behind them, again and again in the same shape."""
+    width = max((len(cells) for _, cells in rows), default=0)
+    body = [cells for _, cells in rows[:SAMPLE] if len(filled(cells)) > 1]
+    if width < 4 or len(body) < 3:
+        return []
+    columns = [[cells[place].strip() if place < len(cells) else "" for cells in body] for place in range(width)]
+    found = [profile(values) for values in columns]
+    numbers = [p for p, f in enumerate(found) if f is not None and f.numbers > 0.6 and f.runs < 0.5]
+    names = {
+        p for p, f in enumerate(found) if f is not None and f.words > 0.6 and f.several > 0.4 and f.distinct > 0.3
+    }
+    starts = [place for place in numbers if place + 1 in names]
+    if len(starts) < 2 or starts[0] != 0:
+        return []
+    heads = next((cells for cells in body[:LOOK] if is_head(cells, [])), None)
+    if heads is not None:
+        first = bare(heads[starts[0]])
+        starts = [place for place in starts if place < len(heads) and bare(heads[place]) == first]
+    return starts if len(starts) > 1 else []
+
+
+def is_head(cells: Sequence[str], below: Sequence[Sequence[str]]) -> bool:
+    """Whether a row is the headings of the rows below it: by its words, or by being unlike what is below."""
+    given = filled(cells)
+    if not given or any(
+        re.search(r"\d", cell) and (NUMBER.fullmatch(cell) or RATE.fullmatch(cell)) for cell in given
+    ):
+        return False
+    known = sum(_is_field(cell) for cell in given)
+    known += sum(_FORMAT.search(cell) is not None and len(cell) < 30 and not fits(cell) for cell in given)
+    if known >= 2 and known * 2 >= len(given):
+        return True
+    return bool(below) and (len(given) > 1 or known > 0) and _is_unlike(cells, below)
+
+
+def _is_field(cell: str) -> bool:
+    """Whether a cell is the name of a field, word for word."""
+    return is_card_word(cell) or max((s for name, s in fits(cell).items() if name != "own"), default=0) >= SURE
+
+
+def _is_unlike(cells: Sequence[str], below: Sequence[Sequence[str]]) -> bool:
+    """Whether a word stands above a column of numbers, rates or runs."""
+    for place, cell in enumerate(cells):
+        if not cell.strip() or len(cell) > 40:
+            continue
+        found = profile([row[place] if place < len(row) else "" for row in below[:SAMPLE]])
+        if found is not None and found.words < 0.3 and max(found.numbers, found.rates, found.runs, found.ticks) > 0.6:
+            return True
+    return False
+
+
+def segments(rows: Sequence[Row]) -> list[Segment]:
+    """Part a block at its headings, each with the lone lines right above it."""
+    body = [cells for _, cells in rows if len(filled(cells)) > 1]
+    worded = any(is_head(cells, []) for _, cells in rows[:LOOK])
+    parts = [Segment()]
+    for number, (place, cells) in enumerate(rows):
+        early = parts[-1].head is None and number < LOOK and not worded
+        if is_head(cells, body[1:] if early else []):
+            above = _lone_tail(parts[-1])
+            if parts[-1].head is None and not parts[-1].rows:
+                parts[-1].head, parts[-1].above = (place, cells), above
+            else:
+                parts.append(Segment(above, (place, cells)))
+        else:
+            parts[-1].rows.append((place, cells))
+    return parts
+
+
+def _lone_tail(segment: Segment) -> list[Row]:
+    """Take the lone lines off the end of a table: they belong to the one that follows."""
+    tail: list[Row] = []
+    while segment.rows and len(filled(segment.rows[-1][1])) == 1:
+        tail.insert(0, segment.rows.pop())
+    return tail
+
+
+def turned(segment: Segment) -> Segment:
+    """Return a table whose fields stand in its first column with rows for columns; others as they are."""
+    rows = ([segment.head] if segment.head else []) + segment.rows
+    first = [cells[0] for _, cells in rows if cells]
+    known = sum(
+        any(name.endswith(("_box", "_pack", "_case")) and s >= SURE for name, s in fits(c).items()) for c in first
+    )
+    if known < 2 or len(rows) < 3:
+        return segment
+    width = max(len(cells) for _, cells in rows)
+    columns = [tuple(cells[at] if at < len(cells) else "" for _, cells in rows) for at in range(width)]
+    heads = ("format", *columns[0][1:]) if not columns[0][0].strip() or not fits(columns[0][0]) else columns[0]
+    place = rows[0][0]
+    return Segment(segment.above, (place, heads), [(place, column) for column in columns[1:] if filled(column)])
+
+
+def formats_down(segment: Segment) -> bool:
+    """Whether the rows of a table are formats, with rates under the names of lines."""
+    rows = segment.cells
+    if segment.head is None or not rows or sum(_FORMAT.search(head) is not None for head in segment.heads) > 1:
+        return False
+    named = all(cells and _FORMAT.search(cells[0]) for cells in rows)
+    rates = [cell for cells in rows for cell in filled(cells[1:])]
+    return named and len(segment.heads) > 2 and bool(rates) and all(RATE.fullmatch(cell) for cell in rates)

@@ -1,0 +1,233 @@
+"""Which field each column of a table is: by the words above it and the values in it, the best of all together."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from botin.exchange.catalog.columnvalues import Profile, profile, value_fits
+from botin.exchange.catalog.columnwords import bare, fits
+from botin.exchange.catalog.runtext import take_run
+
+SURE, LIKELY, PLAIN = 0.8, 0.55, 0.45
+"""A heading says it from ``SURE`` on, helps from ``LIKELY`` on; values alone say it from ``PLAIN`` on (choices)."""
+BY_VALUES = ("number", "name", "card", "team", "section", "rookie", "run", "odds")
+"""Fields that values alone can tell."""
+SAMPLE = 400
+FIELD_WORDS = {
+    "number": "number of the card", "name": "who is on it", "first_name": "first name", "last_name": "last name",
+    "card": "number and name together", "team": "club", "section": "section", "rookie": "rookie",
+    "run": "print run", "parallel": "finish", "odds": "odds", "note": "note", "group": "odds group",
+    "back_code": "code on the back", "cue": "how to tell it", "kind": "kind of section", "count": "how many cards",
+    "format": "format", "packs_per_box": "packs per box", "cards_per_pack": "cards per pack",
+    "boxes_per_case": "boxes per case", "list_price": "box price", "currency": "currency", "per_box": "cards per box",
+    "per_case": "cards per case", "own": "nothing of the checklist",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column and what it was taken for.
+
+    Attributes
+    ----------
+    field : str
+        A field; ``rate:WORD`` for the odds in a format, ``run:LABEL`` for the runs of a section; empty when unused.
+    sure : bool
+        Whether its heading says so, or the user did.
+    values : tuple of str
+        Its first values.
+    """
+
+    place: int
+    heading: str
+    field: str
+    sure: bool
+    why: str = ""
+    values: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Columns:
+    """All columns of a table."""
+
+    all: tuple[Column, ...]
+    by_field: dict[str, int] = field(default_factory=dict)
+
+    def has(self, *fields: str) -> bool:
+        """Whether the table has all of these fields."""
+        return all(name in self.by_field for name in fields)
+
+    @property
+    def spread(self) -> dict[int, str]:
+        """Return the columns that stand for a format or a section, and which."""
+        return {c.place: c.field for c in self.all if ":" in c.field}
+
+    @property
+    def unsure(self) -> tuple[Column, ...]:
+        """Return the columns whose meaning was guessed."""
+        return tuple(c for c in self.all if c.field and not c.sure)
+
+    @property
+    def unused(self) -> tuple[Column, ...]:
+        """Return the columns that mean nothing here."""
+        return tuple(c for c in self.all if c.field in ("", "own") and c.heading.strip())
+
+
+def make_columns(columns: Iterable[Column]) -> Columns:
+    """Gather columns."""
+    found = tuple(columns)
+    by_field = {c.field: c.place for c in reversed(found) if c.field and ":" not in c.field}
+    if "first_name" in by_field and ("last_name" in by_field or "name" in by_field):
+        by_field = {**by_field, "last_name": by_field.get("last_name", by_field.get("name", 0))}
+        by_field["name"] = by_field.pop("first_name")
+    return Columns(found, by_field)
+
+
+def recognise(
+    heads: Sequence[str],
+    rows: Sequence[Sequence[str]],
+    formats: Iterable[str] = (),
+    sections: Iterable[str] = (),
+    told: Mapping[int, str] | None = None,
+) -> Columns:
+    """Say what each column is.
+
+    Parameters
+    ----------
+    heads : sequence of str
+        What stands above each column; empty strings when nothing does.
+    rows : sequence of rows
+        The cells below, some hundred are enough.
+    formats, sections : iterables of str
+        Words that name a format, labels of sections that are known.
+    told : mapping, optional
+        What the user said of columns: place and field.
+    """
+    width = max([len(heads), *map(len, rows[:SAMPLE])], default=0)
+    heads = [*heads, *[""] * (width - len(heads))]
+    values = [[row[place] if place < len(row) else "" for row in rows[:SAMPLE]] for place in range(width)]
+    profiles = [profile(cells) for cells in values]
+    spread = _spread(heads, profiles, tuple(formats), tuple(sections))
+    scores = [_scores(heads[place], profiles[place]) for place in range(width)]
+    open_places = [place for place in range(width) if place not in spread and place not in (told or {})]
+    taken = set((told or {}).values())
+    chosen = _assign(scores, open_places, taken)
+    _leftover_club(
+        chosen, taken, {p: f for p, f in enumerate(profiles) if f is not None and p in open_places}, scores
+    )
+    made = []
+    for place in range(width):
+        first = tuple(cell.strip() for cell in values[place] if cell.strip())[:5]
+        name, sure, why = _decided(place, heads[place], spread, chosen, scores[place], told or {})
+        made.append(Column(place, heads[place].strip(), name, sure, why, first))
+    return make_columns(made)
+
+
+def _decided(
+    place: int,
+    head: str,
+    spread: Mapping[int, str],
+    chosen: Mapping[int, str],
+    scores: Mapping[str, tuple[float, float]],
+    told: Mapping[int, str],
+) -> tuple[str, bool, str]:
+    if place in told:
+        return told[place], True, "as you said"
+    if place in spread:
+        sure = not spread[place].startswith("finish:") or bool(take_run(head)[1])
+        return spread[place], sure, "" if sure else "it is ticked card by card"
+    name = chosen.get(place, "")
+    if not name:
+        return "", True, ""
+    word, value = scores.get(name, (0.0, 0.0))
+    rival = max((w for other, (w, v) in scores.items() if other != name and v >= 0), default=0.0)
+    plain = word >= SURE and (rival < SURE or value > 0.5)
+    both = bool(head) and word >= LIKELY and value >= 0.5
+    worded = bool(head) and word >= LIKELY
+    why = "" if plain or both else f"“{head.strip()}” sounds like it" if worded else "by what stands in it"
+    return name, plain or both, why
+
+
+def _scores(head: str, found: Profile | None) -> dict[str, tuple[float, float]]:
+    """Return for each field how well heading and values fit it."""
+    words = fits(head)
+    values = value_fits(found) if found is not None else {}
+    return {name: (words.get(name, 0.0), values.get(name, 0.0)) for name in {*words, *values}}
+
+
+def _assign(
+    scores: Sequence[Mapping[str, tuple[float, float]]], places: Sequence[int], taken: set[str]
+) -> dict[int, str]:
+    """Give each field to the column that fits it best, so that all together fit best."""
+    from scipy.optimize import linear_sum_assignment  # noqa: PLC0415  (slow to import)
+
+    names = sorted({name for place in places for name in scores[place]} - taken - {"own"})
+    if not places or not names:
+        return {}
+    grid = np.zeros((len(places), len(names) + len(places)))
+    for row, place in enumerate(places):
+        for column, name in enumerate(names):
+            grid[row, column] = _worth(name, *scores[place].get(name, (0.0, 0.0)))
+        grid[row, len(names) :] = 1.2 if scores[place].get("own", (0.0, 0.0))[0] >= 1.0 else 0.0
+    rows, columns = linear_sum_assignment(grid, maximize=True)
+    return {
+        places[row]: names[column]
+        for row, column in zip(rows, columns, strict=True)
+        if column < len(names) and grid[row, column] > 0
+    }
+
+
+def _leftover_club(
+    chosen: dict[int, str],
+    taken: set[str],
+    profiles: Mapping[int, Profile],
+    scores: Sequence[Mapping[str, tuple[float, float]]],
+) -> None:
+    """Take the one column of words that nobody wants beside the names for their clubs."""
+    fields = {*chosen.values(), *taken}
+    if "team" in fields or not {"number", "name"} <= fields:
+        return
+    name = next((place for place, field in chosen.items() if field == "name"), None)
+    free = [
+        place for place, found in profiles.items()
+        if place not in chosen and found.words > 0.6 and found.filled > 0.5
+        and not any(word >= LIKELY for word, _ in scores[place].values())
+    ]  # fmt: skip
+    beside = [place for place in free if name is not None and abs(place - name) == 1]
+    if len(free) == 1 or len(beside) == 1:
+        chosen[(beside or free)[0]] = "team"
+
+
+def _worth(name: str, word: float, value: float) -> float:
+    if value < 0:
+        return -1.0
+    if word >= LIKELY:
+        return word * word + 0.6 * value
+    return 0.6 * value if name in BY_VALUES and value >= PLAIN else -1.0
+
+
+def _spread(
+    heads: Sequence[str], profiles: Sequence[Profile | None], formats: Sequence[str], sections: Sequence[str]
+) -> dict[int, str]:
+    """Return the columns headed by a format above rates, or by a section above runs."""
+    found: dict[int, str] = {}
+    labels = {bare(label): label for label in sections}
+    for place, head in enumerate(heads):
+        kind = profiles[place]
+        if kind is None or not head.strip() or len(head) > 40:
+            continue
+        words = bare(head)
+        named = next(
+            (w for w in sorted(formats, key=len, reverse=True) if re.search(rf"\b{re.escape(bare(w))}\b", words)), ""
+        )
+        if named and (kind.rates > 0.4 or (kind.words < 0.4 and not fits(head))):
+            found[place] = f"rate:{named}"
+        elif kind.ticks > 0.9 and kind.kinds <= 2 and not fits(head) and kind.filled > 0:
+            found[place] = f"finish:{head.strip()}"
+        elif words in labels and (kind.runs + kind.ticks + kind.usual) > 0.8:
+            found[place] = f"run:{labels[words]}"
+    return found

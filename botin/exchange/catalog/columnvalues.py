@@ -1,0 +1,159 @@
+"""What the values of a column say it is: numbers that count up, names, few words that repeat, ticks, runs, rates."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import groupby, pairwise
+
+NUMBER = re.compile(
+    r"#?\s{0,3}(?:[A-Za-z]{0,6}[-\s.]?\d{1,5}[A-Za-z]{0,2}|[A-Za-z0-9]{1,6}-[A-Za-z0-9]{1,6})(?:\.0)?"
+)
+RATE = re.compile(
+    r"\d+\s?:\s?[\d.,]+\b.*|(?:1|one)\s+(?:in|per|every|out of|auf|sur|su|op)\b.*\d.*|[\d.,]+\s?%.*"
+    r"|1\s?/\s?[\d.,]+ .*",
+    re.IGNORECASE,
+)
+RUN = re.compile(
+    r"(?:#\s?'?d?\s*)?(?:\d{1,5}\s?)?/\s?\d{1,6}|(?:#'?d|numbered|limited|limitiert auf|x)\s*(?:to)?\s*\d{1,6}"
+    r"|\d{1,6}\s*(?:copies|made|pcs|ex\.?)|\d+(?:\s?\+\s?\d+)+",
+    re.IGNORECASE,
+)
+BOTH = re.compile(r"#?\s?(?:[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6})[\s.:)–-]+[^\W\d_][^\d]*")
+"""A number and a name in one cell."""
+MONEY = re.compile(r"(?:[€$£¥]|[A-Z]{3})\s?[\d.,]+|[\d.,]+\s?(?:[€$£¥]|[A-Z]{3})|\d{1,6}[.,]\d{2}")
+COUNT = re.compile(r"\d{1,6}(?:\.0)?|\d{1,3}\s?[-–]\s?\d{1,3}")
+TICKS = frozenset(
+    ("x", "xx", "yes", "y", "1", "true", "rc", "rookie", "✓", "✔", "☑", "*", "•", "ja", "j", "oui", "o", "si", "sí",
+     "s", "sim", "tak", "ano", "r", "(rc)", "no", "n", "0", "false", "nein", "non", "nee", "-", "–", "—")
+)  # fmt: skip
+USUAL_RUNS = frozenset(
+    (
+     "1", "2", "3", "4", "5", "7", "8", "9", "10", "12", "15", "18", "20", "22", "24", "25", "29", "30", "35",
+     "40", "49", "50", "60", "65", "70", "75", "79", "80", "85", "88", "89", "90", "99", "100", "110", "115",
+     "120", "125", "129", "130", "135", "140", "145", "149", "150", "160", "165", "170", "175", "180", "185",
+     "189", "190", "195", "199", "200", "210", "220", "225", "230", "240", "249", "250", "275", "280", "299",
+     "300", "325", "350", "375", "399", "400", "450", "499", "500", "550", "599", "600", "650", "699", "700",
+     "750", "775", "799", "800", "850", "899", "900", "950", "999", "1000", "1250", "1499", "1500", "1999",
+     "2000", "2500",
+    )
+)  # fmt: skip
+"""Runs as makers choose them; common practice, no source."""
+_NAMELIKE = re.compile(r"^\W*[^\W\d_]")
+
+
+@dataclass(frozen=True, slots=True)
+class Profile:
+    """Shares of a column's filled cells that look like something, and how they repeat."""
+
+    rows: int
+    filled: float
+    distinct: float
+    changes: float
+    steps: float
+    numbers: float
+    counts: float
+    words: float
+    several: float
+    ticks: float
+    rates: float
+    runs: float
+    usual: float
+    money: float
+    both: float
+    kinds: int
+
+
+def profile(values: Sequence[str]) -> Profile | None:
+    """Look at the values of a column, empty ones among them; None when all are empty."""
+    given = [value.strip() for value in values]
+    cells = [value for value in given if value]
+    if not cells:
+        return None
+    size = len(cells)
+
+    def share(pattern: re.Pattern[str]) -> float:
+        return sum(1 for cell in cells if pattern.fullmatch(cell)) / size
+
+    worded = [cell for cell in cells if _is_worded(cell)]
+    return Profile(
+        rows=len(given),
+        filled=size / len(given),
+        distinct=len(set(cells)) / size,
+        changes=sum(a != b for a, b in pairwise(cells)) / max(size - 1, 1),
+        steps=_steps(cells),
+        numbers=share(NUMBER),
+        counts=share(COUNT),
+        words=len(worded) / size,
+        several=sum(len(cell.split()) > 1 for cell in worded) / size,
+        ticks=sum(cell.casefold() in TICKS for cell in cells) / size,
+        rates=share(RATE),
+        runs=share(RUN),
+        usual=sum(cell.removesuffix(".0") in USUAL_RUNS for cell in cells) / size,
+        money=share(MONEY),
+        both=share(BOTH),
+        kinds=len(set(cells)),
+    )
+
+
+def _is_worded(cell: str) -> bool:
+    digits = sum(c.isdigit() for c in cell)
+    return bool(_NAMELIKE.match(cell)) and digits * 3 < len(cell) and not (digits and NUMBER.fullmatch(cell))
+
+
+def _steps(cells: Sequence[str]) -> float:
+    """Share of the cells that count one up from the one before; the same number several times is one."""
+    if len(cells) < 2:
+        return 0.0
+    ends = [re.search(r"(\d+)(?:\.0)?[A-Za-z]{0,2}$", cell) for cell in cells]
+    numbers = [number for number, _ in groupby(int(found[1]) if found else -1 for found in ends)]
+    return sum(b == a + 1 and a >= 0 for a, b in pairwise(numbers)) / max(len(numbers) - 1, 1)
+
+
+def value_fits(found: Profile) -> dict[str, float]:
+    """Return how well the values fit each field, 0 to 1; a field that they rule out has −1."""
+    lettered = found.words > 0.5
+    small = min(found.rows / 6, 1.0)
+    few = found.distinct <= 0.7 and found.kinds > 1
+    ticked = found.ticks > 0.9 and found.kinds <= 3
+    fits = {
+        "number": _as_number(found),
+        "name": (0.35 + 0.35 * found.several + 0.3 * found.distinct) if lettered and found.several > 0.3 else 0.0,
+        "team": (0.45 + 0.3 * (1 - found.distinct)) * small if lettered and few and found.changes > 0.3 else 0.0,
+        "section": (0.55 + 0.3 * (1 - found.distinct)) * small if lettered and found.changes < 0.25 else 0.0,
+        "rookie": 0.6 if ticked and found.filled < 0.7 else 0.0,
+        "run": max(
+            0.9 * (found.runs > 0.6), 0.45 * (found.usual > 0.9 and found.steps < 0.2 and found.distinct < 0.5)
+        ),
+        "odds": 0.95 if found.rates > 0.6 else 0.0,
+        "list_price": 0.5 if found.money > 0.7 else 0.0,
+        "card": 0.9 if found.both > 0.7 and found.distinct > 0.7 else 0.0,
+    }
+    fits.update((field, -1.0) for field in _ruled_out(found))
+    return fits
+
+
+def _as_number(found: Profile) -> float:
+    if found.numbers < 0.6 or found.filled < 0.5:
+        return 0.0
+    return min(1.0, 0.35 * found.numbers + 0.4 * min(found.steps * 1.3, 1.0) + 0.25 * found.distinct)
+
+
+def _ruled_out(found: Profile) -> list[str]:
+    out = []
+    if found.both < 0.4:
+        out.append("card")
+    if found.words < 0.4:
+        out += ["name", "team", "section"]
+    if found.words > 0.5:
+        out += ["run", "odds", "list_price"]
+    if found.counts < 0.6:
+        out += ["packs_per_box", "cards_per_pack", "boxes_per_case", "count"]
+    if found.kinds > 8 and found.ticks < 0.5:
+        out.append("rookie")
+    if found.rates > 0.6:
+        out += ["number", "run"]
+    if found.words > 0.7 and found.several > 0.6:
+        out.append("number")
+    return out

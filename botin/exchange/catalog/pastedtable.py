@@ -1,0 +1,35 @@
+"""Pasted text that is a table: cells parted by tabs or bars, under their headings."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from botin.exchange.catalog.blocks import is_head
+from botin.exchange.notes import Sheet
+
+_RULE = re.compile(r"[\s|:+=-]+")
+"""The line that parts headings from rows in Markdown."""
+MARKS = ("\t", "|", ";")
+FEWEST = 3
+
+
+def as_table(sheet: Sheet) -> Sheet | None:
+    """Return a text as a table; None when its lines are no cells under known headings."""
+    for mark in MARKS:
+        rows = [(line, _cells(cells[0] if cells else "", mark)) for line, cells in sheet.rows]
+        parted = [cells for _, cells in rows if len(cells) >= FEWEST]
+        if len(parted) < FEWEST or 2 * len(parted) < len(rows):
+            continue
+        if any(is_head(cells, []) for cells in parted[:5]):
+            return replace(sheet, rows=tuple(rows), is_text=False)
+    return None
+
+
+def _cells(text: str, mark: str) -> tuple[str, ...]:
+    bare = text.strip() if mark != "\t" else text.strip("\n")
+    if mark == "|":
+        if "|" in bare and _RULE.fullmatch(bare):
+            return ()
+        bare = bare.strip("|")
+    return tuple(cell.strip() for cell in bare.split(mark))

@@ -1,0 +1,47 @@
+"""What a reader asks once: a column whose meaning it guessed, with its first values."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from botin.exchange.catalog.columns import FIELD_WORDS, Column
+from botin.exchange.catalog.columnwords import bare
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """A column that was guessed.
+
+    Attributes
+    ----------
+    sheet : str
+        The place of its sheet.
+    shape : str
+        What tables with the same columns share: the answer holds for all of them.
+    """
+
+    sheet: str
+    shape: str
+    column: Column
+    lines: int
+
+    def document(self) -> dict[str, object]:
+        """Shape it as the contract has it."""
+        return {
+            "source": self.sheet,
+            "column": self.column.place + 1,
+            "heading": self.column.heading,
+            "values": list(self.column.values),
+            "taken_for": self.column.field,
+            "why": self.column.why,
+            "choices": list(FIELD_WORDS),
+        }
+
+
+def shape_of(heads: Sequence[str], width: int) -> str:
+    """Return what tables with the same columns share: their headings, or how many columns there are."""
+    words = [bare(head) or "-" for head in heads]
+    while words and words[-1] == "-":
+        words.pop()
+    return "|".join(words) if words else f"{width} columns"

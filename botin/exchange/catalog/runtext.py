@@ -1,0 +1,60 @@
+"""How many copies there are, in the words people use: ``/25``, ``#'d to 25``, ``limited to 25``, ``25 copies``."""
+
+from __future__ import annotations
+
+import re
+
+_TO = (
+    r"#\s?'?\s?d\.?(?:\s*(?:to|at|/))?|(?:serial(?:ly)?[- ])?number(?:ed)?\s*(?:to|at|/|out of|of)"
+    r"|limited\s*(?:to|edition of)"
+    r"|print(?:ed)?[- ]?run(?:\s*(?:of|is|:))?|run\s*(?:of|:)|edition\s*of|numbered|limitiert\s*(?:auf)?|auflage:?"
+    r"|nummeriert\s*(?:auf)?|tirage(?:\s*(?:de|à|:))?|num[ée]rot[ée]e?s?\s*(?:à|/|sur)|tirada(?:\s*(?:de|:))?"
+    r"|numerad[ao]s?\s*a|oplage:?|genummerd\s*(?:tot|op)?|x\s?(?=\d)"
+)
+_COUNT = r"\d{1,3}(?:,\d{3})+|\d{1,6}"
+RUN_END = re.compile(
+    rf"(?<![\s(,\[–—-])[\s(,\[–—-]*(?:(?:{_TO})\s*(?P<to>{_COUNT})|#?\s?(?:\d{{1,6}}\s?)?/\s*(?P<run>{_COUNT})"
+    rf"|(?P<copies>{_COUNT})\s*(?:copies|made|produced|exemplare|stück|exemplaires|ejemplares|stuks)(?:\s+(?:each|only))?"
+    rf"|(?P<one>one[- ]of[- ]one|1[- ]of[- ]1|1 of 1))[)\].]*\s*$",
+    re.IGNORECASE,
+)
+"""A run at the end of a text that has something before it."""
+_WHOLE = re.compile(
+    rf"(?:{_TO})?\s*#?\s*(?:(?:\d{{1,6}}\s?)?/\s?)?(?P<run>{_COUNT})(?:\.0)?\s*(?:copies|made|pcs)?", re.IGNORECASE
+)
+RUN_ALONE = re.compile(
+    rf"(?:(?:all|each|every)\s+(?:cards?|copies)\s+(?:are\s+|is\s+)?)?(?:(?:{_TO})\s*#?/?\s*(?P<to>{_COUNT})|#?\s?/\s*(?P<run>{_COUNT})"
+    rf"|(?P<copies>{_COUNT})\s*(?:copies|made)(?:\s+(?:each|of each))?)[.:]?",
+    re.IGNORECASE,
+)
+"""A line that states nothing but a run."""
+_POOLED = re.compile(r"/?\s?\d+(?:\s?\+\s?\d+)+")
+UNNUMBERED = frozenset(("", "-", "–", "—", "unnumbered", "n/a", "na", "none", "no", "∞", "x", "✓", "yes", "unlimited",
+                        "not numbered", "unnummeriert", "non numérotée", "open", "?", "tbd", "unlim."))  # fmt: skip
+
+
+def take_run(text: str) -> tuple[str, str]:
+    """Return a text without the run at its end, and the run; it stays whole when nothing else is in it."""
+    found = RUN_END.search(text)
+    if not found or not text[: found.start()].strip():
+        return text, ""
+    return text[: found.start()].strip(), run_in(found)
+
+
+def run_in(found: re.Match[str]) -> str:
+    """Return the run that `RUN_END` found."""
+    stated = found["to"] or found["run"] or found["copies"]
+    return stated.replace(",", "") if stated else "1"
+
+
+def run_of(text: str) -> str | None:
+    """Return the run a cell states, empty for unnumbered; None when it is neither."""
+    bare = text.strip().casefold()
+    if bare in UNNUMBERED:
+        return ""
+    if bare in ("one of one", "one-of-one", "1 of 1", "1-of-1", "ssp 1/1"):
+        return "1"
+    if _POOLED.fullmatch(bare):
+        return bare.lstrip("/ ").replace(" ", "")
+    found = _WHOLE.fullmatch(bare)
+    return found["run"].replace(",", "") if found and int(found["run"].replace(",", "")) > 0 else None

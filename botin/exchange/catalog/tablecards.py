@@ -1,0 +1,245 @@
+"""Rows of cards: numbers, names, clubs and marks by their columns, headings and totals among them."""
+
+from __future__ import annotations
+
+import re
+
+from botin.exchange.catalog.blocks import filled
+from botin.exchange.catalog.cardtext import (
+    CardLine,
+    back_code_of,
+    card_from,
+    card_of,
+    has_count,
+    heading_of,
+    is_prose,
+)
+from botin.exchange.catalog.columns import Columns
+from botin.exchange.catalog.kinds import guess_kind
+from botin.exchange.catalog.runtext import run_of, take_run
+from botin.exchange.catalog.sorting import Sorting
+from botin.exchange.catalog.tablesheet import GENERIC, Table
+from botin.exchange.notes import Sheet, Status
+
+NO = frozenset(("", "no", "n", "0", "false", "nein", "non", "nee", "nej", "-", "–", "—", "ne", "nie", "não", "nao"))
+YES = frozenset(
+    ("yes", "y", "x", "xx", "rc", "(rc)", "1", "1.0", "true", "rookie", "rookie card", "✓", "✔", "☑", "*", "ja", "j",
+     "oui", "o", "sí", "si", "s", "sim", "tak", "ano", "r", "recrue", "neuling", "novato", "debutant")
+)  # fmt: skip
+PLAIN = frozenset(
+    ("", "base", "plain", "none", "-", "–", "regular", "no parallel", "basis", "normal", "standard", "n/a")
+)
+_NUMBER = re.compile(
+    r"(?:no\.?\s*|nr\.?\s*)?#?\s{0,9}([A-Za-z]{0,6}[-\s.]?\d{1,5}[A-Za-z]{0,2}|[A-Za-z0-9]{1,6}-[A-Za-z0-9]{1,6})(?:\.0)?"
+)
+_BOTH = re.compile(
+    r"(?P<number>#?\s?(?:[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6}))[\s.:)–-]+(?P<name>\S.*)$"
+)
+_LETTERS = re.compile(r"[A-Za-z]{1,4}")
+TOTAL = re.compile(
+    r"(?:sub|grand )?\s?totals?\b.*|summe\b.*|gesamt\w*\b.*|zwischensumme.*|totaa?l\b.*|total g[ée]n[ée]ral.*|"
+    r"suma\b.*|count\b.*|"
+    r"anzahl\b.*|celkem.*|razem.*|totale\b.*",
+    re.IGNORECASE,
+)
+CARD_FIELDS = frozenset(("number", "name", "card", "first_name", "last_name", "team", "section", "rookie", "run"))
+Fields = dict[str, str]
+
+
+def fields_of(columns: Columns, cells: tuple[str, ...]) -> Fields:
+    """Return the cells of a row by what their columns mean."""
+    size = len(cells)
+    row = {name: cells[place].strip() for name, place in columns.by_field.items() if place < size}
+    if row.get("card") and (found := _BOTH.match(row["card"])):
+        row |= {"number": found["number"], "name": found["name"]}
+    if row.get("last_name"):
+        row["name"] = f"{row.get('name', '')} {row['last_name']}".strip()
+    return row
+
+
+def read_cards(sorting: Sorting, table: Table) -> None:
+    """Read a table of cards."""
+    sorting.current = ""
+    if table.label:
+        _open(sorting, table.label, table.line, table.expected)
+    guess = _doubt(table.columns)
+    numbered = (
+        table.columns.has("number")
+        or table.columns.has("card")
+        or any(c.field == "name" for c in table.columns.unsure)
+    )
+    for count, (place, cells) in enumerate(table.segment.rows, 1):
+        row = fields_of(table.columns, cells)
+        if not numbered and row.get("name") and len(filled(cells)) >= min(2, len(table.columns.by_field)):
+            row = {**row, "number": str(count)}
+            _card_row(sorting, table, place, cells, row, (*guess, "it has no number: counted from 1"))
+        else:
+            _card_row(sorting, table, place, cells, row, guess)
+
+
+def _open(sorting: Sorting, label: str, place: int, expected: int | None = None) -> None:
+    label, code = back_code_of(label)
+    section = sorting.section(label, place, expected)
+    section.back_code = section.back_code or code
+
+
+def _doubt(columns: Columns) -> tuple[str, ...]:
+    """Return what of the columns of cards was guessed, once for all rows."""
+    asked = [
+        c.field.partition(":")[0] for c in columns.unsure if c.field in CARD_FIELDS or c.field.startswith("finish:")
+    ]
+    return (f"the columns of {', '.join(asked)} are guessed",) if asked else ()
+
+
+def _card_row(
+    sorting: Sorting, table: Table, place: int, cells: tuple[str, ...], row: Fields, doubt: tuple[str, ...]
+) -> None:
+    number, name = row.get("number", ""), row.get("name", "")
+    if TOTAL.fullmatch(next(iter(filled(cells)))) and not (number and name and len(filled(cells)) > 2):
+        sorting.note(place, Status.PASSED, "a total, no card")
+        return
+    found = _number_of(number, table.columns)
+    if not found or not name or name.startswith("=") or TOTAL.fullmatch(number):
+        _odd_row(sorting, place, cells, (number, name))
+        return
+    _section_of(sorting, table, row, place)
+    guesses = list(doubt)
+    team, label = _lines(row.get("team", ""), guesses), _lines(name, guesses)
+    read = card_from(found.replace(" ", ""), label, team, has_team="team" in row)
+    parallel, run = row.get("parallel", ""), _run(sorting, place, row)
+    if not row.get("parallel") or parallel.casefold() in PLAIN:
+        parallel = ""
+    card = CardLine(
+        number=read.number,
+        name=read.name,
+        team=read.team,
+        rookie=read.rookie or _rookie(row.get("rookie", "")),
+        run="" if parallel else run or read.run,
+        short=read.short,
+        guesses=(*guesses, *read.guesses),
+        open_rookie=read.open_rookie,
+    )
+    if not parallel or not _as_finish(sorting, place, card, parallel, run):
+        sorting.card(place, card, {key: row[key] for key in ("note", "group") if row.get(key)})
+    _ticked(sorting, table, place, cells)
+
+
+def _ticked(sorting: Sorting, table: Table, place: int, cells: tuple[str, ...]) -> None:
+    """Add the finishes that are ticked in columns of their own."""
+    for column, word in table.columns.spread.items():
+        if word.startswith("finish:") and column < len(cells) and cells[column].strip().casefold() not in NO:
+            label, run = take_run(word.partition(":")[2])
+            sorting.parallel(place, sorting.current, label, run)
+
+
+def _number_of(text: str, columns: Columns) -> str:
+    """Return a card number; a column that is headed as numbers may hold letters."""
+    found = _NUMBER.fullmatch(text)
+    if found:
+        return re.sub(r"(?<=\d)\.0$", "", found[1])
+    return text if _LETTERS.fullmatch(text) and columns.has("name") else ""
+
+
+def _rookie(text: str) -> str:
+    word = text.casefold().strip()
+    if word in NO:
+        return ""
+    return "yes" if word in YES else text
+
+
+def _run(sorting: Sorting, place: int, row: Fields) -> str:
+    text = row.get("run", "")
+    run = run_of(text)
+    if run is None:
+        sorting.note(place, Status.GUESSED, f"“{text}” is no print run: left out")
+        return ""
+    return run
+
+
+def _lines(text: str, guesses: list[str]) -> str:
+    if "\n" not in text:
+        return text
+    parts = [part.strip() for part in text.splitlines() if part.strip()]
+    if len(parts) > 1:
+        guesses.append("several lines in a cell are several names")
+    return "; ".join(parts)
+
+
+def _odd_row(sorting: Sorting, place: int, cells: tuple[str, ...], known: tuple[str, str]) -> None:
+    """A row that is no card by its columns: a heading in a lone cell, or something missing."""
+    number, name = known
+    given = filled(cells)
+    is_name = len(given) == 1 and name == given[0]
+    if (len(given) == 1 and not (is_name and not _is_heading(name))) or not (number or name):
+        _lone_cell(sorting, place, given[0])
+    else:
+        _unplain(sorting, place, number, name)
+
+
+def _as_finish(sorting: Sorting, place: int, card: CardLine, parallel: str, run: str) -> bool:
+    """A row for each finish: the card is listed once, the finish belongs to its section."""
+    section = sorting.sections[sorting.current]
+    label, stated = take_run(parallel)
+    sorting.parallel(place, section.key, label, run or stated)
+    if card.number in section.numbers:
+        sorting.note(place, Status.UNDERSTOOD, f"card {card.number} also as {label}")
+        return True
+    return False
+
+
+def _section_of(sorting: Sorting, table: Table, row: Fields, place: int) -> None:
+    """The section column wins; without one the heading above, then the sheet's own name."""
+    named = row.get("section", "")
+    if named:
+        if named not in ("-", "–"):
+            sorting.section(named, place, says=False)
+    elif not sorting.current:
+        sorting.section(sheet_label(table.sheet), place, says=False)
+
+
+def sheet_label(sheet: Sheet) -> str:
+    """Return the section that a sheet's name names: a sheet of a workbook, or a file whose name says its kind."""
+    bare = sheet.name.strip()
+    if guess_kind(bare)[1] and not GENERIC.fullmatch(bare):
+        return bare
+    if "#" in sheet.source and not GENERIC.fullmatch(bare):
+        return bare
+    return "Base"
+
+
+def _is_heading(text: str) -> bool:
+    """Whether a lone text in the column of names reads like a heading and not like a name without a number."""
+    return has_count(text) or text.isupper() or text.endswith(":") or guess_kind(text)[1]
+
+
+def _lone_cell(sorting: Sorting, place: int, text: str) -> None:
+    card = None if has_count(text) else card_of(text)
+    if is_prose(text):
+        sorting.note(place, Status.PASSED, "a remark, no card")
+        return
+    if card is not None:
+        sorting.card(place, card)
+        return
+    label, expected = heading_of(" ".join(text.split()))
+    if len(label) > 60 or not any(letter.isalpha() for letter in label):
+        sorting.note(place, Status.NOT, "neither a card nor a heading: fill in number and name, or empty the row")
+        return
+    _open(sorting, label, place, expected)
+
+
+def _unplain(sorting: Sorting, place: int, number: str, name: str) -> None:
+    """No number of its own: the name's cell may hold both."""
+    card = card_of(name)
+    if not number and card is not None:
+        sorting.card(
+            place,
+            CardLine(card.number, card.name, card.team, card.rookie, guesses=("number and name stand in one cell",)),
+        )
+    elif "=" in (number[:1], name[:1]):
+        sorting.note(place, Status.NOT, "a formula without its value: copy the sheet and paste it as values")
+    elif not number:
+        sorting.note(place, Status.NOT, f"“{name[:60]}” has no number: write it, or empty the row")
+    elif not name:
+        sorting.note(place, Status.NOT, f"number {number[:20]} has no name: write it, or empty the row")
+    else:
+        sorting.note(place, Status.NOT, f"“{number[:20]}” is no card number: write it like 12 or SB-12")

@@ -1,0 +1,159 @@
+"""Tables beside the checklist: finishes with their runs, runs by section, formats, sections."""
+
+from __future__ import annotations
+
+import re
+
+from botin.core.catalog.product import Kind
+from botin.exchange.catalog.blocks import filled
+from botin.exchange.catalog.columnvalues import TICKS
+from botin.exchange.catalog.formatstext import slug
+from botin.exchange.catalog.kinds import guess_kind
+from botin.exchange.catalog.ratenames import base_of, find_section
+from botin.exchange.catalog.runtext import UNNUMBERED, run_of, take_run
+from botin.exchange.catalog.sorting import Sorting
+from botin.exchange.catalog.tablecards import PLAIN, Fields, fields_of
+from botin.exchange.catalog.tablesheet import Table
+from botin.exchange.notes import Status
+from botin.exchange.values import SYMBOLS
+
+_ALL = frozenset(("all", "all sets", "all sections", "alle", "toutes", "todas", "every set", "alles"))
+
+
+def read_finishes(sorting: Sorting, table: Table) -> None:
+    """Read a list of finishes: section, finish, run."""
+    column = _word_column(table) if not table.columns.has("parallel") else None
+    section = ""
+    for place, cells in table.segment.rows:
+        row = fields_of(table.columns, cells)
+        label = cells[column].strip() if column is not None and column < len(cells) else row.get("parallel", "")
+        section = row.get("section", "") or section
+        if not label and len(filled(cells)) == 1 and not row.get("section"):
+            sorting.note(place, Status.NOT, "a finish without a name")
+            continue
+        _finish(sorting, place, row, label, section if table.columns.has("section") else table.label)
+
+
+def _word_column(table: Table) -> int | None:
+    used = {place for name, place in table.columns.by_field.items() if name in ("section", "run", "odds")}
+    return next((c.place for c in table.columns.all if c.place not in used and c.values), None)
+
+
+def _finish(sorting: Sorting, place: int, row: Fields, text: str, section: str) -> None:
+    parts = [part.strip() for part in re.split(r"[;,](?!\d{3}\b)", text) if part.strip()]
+    if len(parts) > 1 and not row.get("run"):
+        for part in parts:
+            _finish(sorting, place, row, part, section)
+        return
+    label, stated = take_run(text)
+    run = run_of(row.get("run", ""))
+    if run is None:
+        sorting.note(place, Status.NOT, f"“{row.get('run', '')}” is no print run: write 25, or leave it empty")
+        return
+    run = run or stated
+    keys, guess = _sections(sorting, section)
+    if not keys:
+        sorting.note(place, Status.NOT, f"no section is called “{section}”: add its cards, or mend the name")
+        return
+    words = f"{label} /{run}" if run else label
+    if label.casefold() in PLAIN:
+        for key in keys * bool(run):
+            sorting.add("parallels", place, parallel="", label="plain", section=key, run=run, group="")
+        sorting.note(place, Status.UNDERSTOOD, f"the plain card of {section or 'the base set'}")
+        return
+    for part in re.split(r"\s*;\s*", label):
+        for key in keys:
+            sorting.parallel(place, key, part, run)
+    status = Status.GUESSED if guess else Status.UNDERSTOOD
+    sorting.note(place, status, f"finish {words} of {section or 'the base set'}{guess}")
+
+
+def _sections(sorting: Sorting, text: str) -> tuple[list[str], str]:
+    """Return the keys of the sections a text names, and what was guessed."""
+    if text.casefold().strip() in _ALL:
+        return list(sorting.sections), " (every section)"
+    if not text:
+        base = base_of(sorting)
+        return ([base] if base else []), " (no section is named)"
+    found = find_section(sorting, text)
+    if found:
+        return [found[0]], "" if found[1] else f" (read as {sorting.sections[found[0]].label})"
+    if not sorting.sections:
+        section = sorting.section(text, 0, says=False)
+        return [section.key], " (no cards of it are listed)"
+    return [], ""
+
+
+def read_grid(sorting: Sorting, table: Table) -> None:
+    """Read runs by section: rows are finishes, columns sections, a run or a tick in the cell."""
+    label_at = table.columns.by_field.get("parallel", 0)
+    for place, cells in table.segment.rows:
+        label = cells[label_at].strip() if label_at < len(cells) else ""
+        said = []
+        for column, name in table.columns.spread.items():
+            text = cells[column].strip() if column < len(cells) else ""
+            found = find_section(sorting, name.partition(":")[2])
+            if not text or text in ("-", "–", "—", "no", "n/a") or not found:
+                continue
+            run = "" if text.casefold() in TICKS | UNNUMBERED and not text.isdecimal() else run_of(text)
+            if run is None or not label:
+                sorting.note(place, Status.NOT, f"“{text}” is no print run of a finish")
+                continue
+            sorting.parallel(place, found[0], label, run)
+            said.append(f"{sorting.sections[found[0]].label}{f' /{run}' if run else ''}")
+        if said:
+            sorting.note(place, Status.UNDERSTOOD, f"finish {label} of {', '.join(said)}")
+
+
+def read_formats(sorting: Sorting, table: Table) -> None:
+    """Read how the product is boxed, a row a format."""
+    for place, cells in table.segment.rows:
+        row = fields_of(table.columns, cells)
+        name = row.get("format") or next((cell for cell in filled(cells) if not re.match(r"\d", cell)), "Box")
+        packs, cards = _whole(row.get("packs_per_box", "")), _whole(row.get("cards_per_pack", ""))
+        if not packs or not cards:
+            sorting.note(place, Status.NOT, "packs in a box and cards in a pack are needed, as numbers")
+            continue
+        price, currency = _price(row)
+        key = slug(re.sub(r"[ -]box$", "", name, flags=re.IGNORECASE)) or "box"
+        sorting.add(
+            "formats", place, format=key, label=name, packs_per_box=packs, cards_per_pack=cards,
+            boxes_per_case=_whole(row.get("boxes_per_case", "")), list_price=price, currency=currency,
+        )  # fmt: skip
+        sorting.note(place, Status.UNDERSTOOD, f"{name}: {packs} packs of {cards}")
+
+
+def _whole(text: str) -> str:
+    found = re.match(r"\s*(\d{1,6}(?:\s?[-–]\s?\d{1,6})?)(?:\.0)?\b", text)
+    return re.sub(r"\s?[-–]\s?", "-", found[1]) if found else ""
+
+
+def _price(row: Fields) -> tuple[str, str]:
+    text, currency = row.get("list_price", ""), row.get("currency", "").upper()
+    for sign, codes in SYMBOLS.items():
+        if sign in text:
+            currency = currency or codes[0]
+    named = re.search(r"\b([A-Z]{3})\b", text)
+    amount = re.sub(r"[^\d.,]", "", text).strip(".,")
+    if re.fullmatch(r"\d+,\d{1,2}|\d{1,3}(?:\.\d{3})+,\d{1,2}", amount):
+        amount = amount.replace(".", "").replace(",", ".")
+    return amount.replace(",", ""), currency or (named[1] if named else "")
+
+
+def read_sections(sorting: Sorting, table: Table) -> None:
+    """Read a list of sections with kind, code on the back and cue."""
+    for place, cells in table.segment.rows:
+        row = fields_of(table.columns, cells)
+        label = row.get("section", "")
+        if not label:
+            sorting.note(place, Status.NOT, "a section without a name")
+            continue
+        found = find_section(sorting, label)
+        section = sorting.sections[found[0]] if found else sorting.section(label, place, says=False)
+        word = row.get("kind", "").casefold().replace(" ", "_").replace("-", "_")
+        if word:
+            section.kind = Kind(word) if word in set(Kind) else guess_kind(word.replace("_", " "))[0]
+            section.named = True
+        section.back_code = row.get("back_code", "") or section.back_code
+        section.cue = row.get("cue", "") or section.cue
+        sorting.note(place, Status.UNDERSTOOD, f"section “{label}”, {section.kind.value.replace('_', ' ')}")

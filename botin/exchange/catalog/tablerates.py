@@ -1,0 +1,91 @@
+"""Tables of odds: a name and a rate in the column of each format, or one rate a row with its format beside."""
+
+from __future__ import annotations
+
+from botin.exchange.catalog.columns import Columns
+from botin.exchange.catalog.oddstext import Rated, cell_rate
+from botin.exchange.catalog.runtext import run_of, take_run
+from botin.exchange.catalog.sorting import Pending, Sorting
+from botin.exchange.catalog.tablecards import PLAIN, TOTAL, Fields, fields_of
+from botin.exchange.catalog.tablesheet import Table
+from botin.exchange.notes import Status
+
+_NONE = frozenset(("", "-", "–", "—", "n/a", "na", "none", "x", "no", "not in", "·"))
+
+
+def read_rates(sorting: Sorting, table: Table) -> None:
+    """Read a table of odds."""
+    section = ""
+    apart = table.columns.has("section", "parallel")
+    for place, cells in table.segment.rows:
+        row = fields_of(table.columns, cells)
+        section = row.get("section", "") or section
+        name = _name(table.columns, cells)
+        stated = _stated(table.columns, cells)
+        if TOTAL.fullmatch(name or section) and not apart:
+            sorting.note(place, Status.PASSED, "a total")
+            continue
+        if not (name or row.get("parallel")) or not stated:
+            says = "no rate here" if name else "a rate without a name"
+            sorting.note(place, Status.NOT if stated else Status.PASSED, says)
+            continue
+        name, stamped = take_run(name)
+        run = run_of(row.get("run", "")) or stamped
+        for text, word in stated:
+            _pend(sorting, place, text, word or row.get("format", ""), _line(row, name, section, apart=apart), run)
+
+
+def _line(row: Fields, name: str, section: str, *, apart: bool) -> tuple[str, str, str | None]:
+    """Return name, section and finish of a row; section and finish only where both have columns of their own."""
+    if not apart:
+        return name, "", None
+    finish = row.get("parallel", "")
+    return name, section, "" if finish.casefold() in PLAIN else finish
+
+
+def _pend(sorting: Sorting, place: int, text: str, word: str, line: tuple[str, str, str | None], run: str) -> None:
+    rate = cell_rate(text)
+    if rate is None:
+        sorting.note(place, Status.NOT, f"“{text}” is no rate: write it like 1:24")
+        return
+    column, value, guess = rate
+    name, section, parallel = line
+    rated = Rated(name, column, value, run=run, guesses=(guess,) if guess else ())
+    sorting.pending.append(Pending(place, rated, word, section, parallel))
+
+
+def _name(columns: Columns, cells: tuple[str, ...]) -> str:
+    """Return the words of a row that name a line: section, finish, or the first column of words."""
+    named = [columns.by_field[field] for field in ("section", "name", "parallel") if field in columns.by_field]
+    rest = [c.place for c in columns.all if not c.field and c.values]
+    words = [
+        cells[place].strip() for place in sorted(named or rest[:1]) if place < len(cells) and cells[place].strip()
+    ]
+    return " ".join(dict.fromkeys(words))
+
+
+def _stated(columns: Columns, cells: tuple[str, ...]) -> list[tuple[str, str]]:
+    """Return the rates of a row and the format each is for."""
+    found = [(place, word.partition(":")[2]) for place, word in columns.spread.items() if word.startswith("rate:")]
+    found += [(columns.by_field[name], "") for name in ("odds", "per_box", "per_case") if columns.has(name)]
+    made = []
+    for place, word in found:
+        text = cells[place].strip() if place < len(cells) else ""
+        if text.casefold() in _NONE:
+            continue
+        unit = next((u for u in ("per_box", "per_case") if columns.by_field.get(u) == place), "")
+        made.append(
+            (f"{text} per {unit.removeprefix('per_')}" if unit and text.replace(".", "").isdecimal() else text, word)
+        )
+    return made
+
+
+def read_across(sorting: Sorting, table: Table) -> None:
+    """Read odds with a row for each format and a column for each line."""
+    heads = table.segment.heads
+    for place, cells in table.segment.rows:
+        fmt = cells[0].strip() if cells else ""
+        for column, text in enumerate(cells[1:], 1):
+            head = heads[column].strip() if column < len(heads) else ""
+            if head and text.strip().casefold() not in _NONE:
+                _pend(sorting, place, text.strip(), fmt, (head, "", None), "")

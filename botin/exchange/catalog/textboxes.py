@@ -1,0 +1,79 @@
+"""Lines that say how a product is boxed, in one line or in several, and what it is called."""
+
+from __future__ import annotations
+
+import re
+
+from botin.exchange.catalog.formatstext import cells_of, format_cells, parts_of
+from botin.exchange.catalog.textreader import Line, Reader
+from botin.exchange.notes import Status
+from botin.exchange.tables import RawRow
+
+_ABOUT = re.compile(
+    r"^(?P<key>release date|released(?: on)?|maker|manufacturer|season|sport|currency)\s*[:=]"
+    r"\s*(?P<value>\S.{0,80})$",
+    re.IGNORECASE,
+)
+_KEYS = {
+    "release date": "released_on", "released": "released_on", "released on": "released_on", "manufacturer": "maker",
+}  # fmt: skip
+LONGEST_LABEL = 40
+
+
+def format_line(reader: Reader, line: Line) -> bool:
+    """A whole format in a line."""
+    found = format_cells(line.bare, short=reader.of_formats)
+    if found is None or (not reader.of_formats and len(found["label"]) > LONGEST_LABEL):
+        return False
+    reader.box = {}
+    reader.sorting.add("formats", line.place, **found)
+    price = f", {found['list_price']} {found['currency']}".rstrip() if found["list_price"] else ""
+    case = f", {found['boxes_per_case']} boxes a case" if found["boxes_per_case"] else ""
+    says = f"{found['label']}: {found['packs_per_box']} packs of {found['cards_per_pack']}{case}{price}"
+    reader.sorting.note(line.place, Status.UNDERSTOOD, says)
+    return True
+
+
+def format_name(reader: Reader, line: Line) -> bool:
+    """A line without a number, where formats are told, names the format whose parts follow."""
+    if re.search(r"\d", line.bare) or len(line.bare) > LONGEST_LABEL or not parts_of(line.following):
+        return False
+    reader.box = {"label": line.bare.strip(" :–—-")}
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"format “{reader.box['label']}”")
+    return True
+
+
+def format_part(reader: Reader, line: Line) -> bool:
+    """One part of a format: its packs, its cards, its case or its price."""
+    parts = parts_of(line.bare)
+    if not parts or not reader.box:
+        return False
+    before = dict(reader.box)
+    reader.box |= parts
+    cells = cells_of(reader.box)
+    rows = reader.sorting.rows["formats"]
+    if cells is not None and cells_of(before) is not None:
+        rows[-1] = RawRow(rows[-1].line, cells)
+    elif cells is not None:
+        reader.sorting.add("formats", line.place, **cells)
+    said = ", ".join(f"{name.replace('_', ' ')} {value}" for name, value in parts.items())
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"{reader.box['label']}: {said}")
+    return True
+
+
+def no_format(reader: Reader, line: Line) -> bool:
+    """Say what a format looks like."""
+    says = "write it like: Hobby box: 24 packs of 8 cards, 12 boxes a case, 118.00"
+    reader.sorting.note(line.place, Status.NOT, says)
+    return True
+
+
+def about_line(reader: Reader, line: Line) -> bool:
+    """A line like “Released: 2026-03-14”."""
+    found = _ABOUT.match(line.bare)
+    if not found:
+        return False
+    key = found["key"].casefold()
+    reader.sorting.about[_KEYS.get(key, key)] = found["value"].strip()
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"{key} of the product")
+    return True

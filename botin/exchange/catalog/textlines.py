@@ -1,0 +1,52 @@
+"""A text line by line: each is what the first reading that fits makes of it, by where it was pasted."""
+
+from __future__ import annotations
+
+from botin.exchange.catalog import textboxes as boxes
+from botin.exchange.catalog import textodds as odds
+from botin.exchange.catalog import textsections as sections
+from botin.exchange.catalog.cardtext import unbulleted
+from botin.exchange.catalog.sorting import Sorting
+from botin.exchange.catalog.textreader import Attempt, Line, Reader, is_nested, remark
+from botin.exchange.notes import Sheet, Status
+
+FORMATS: tuple[Attempt, ...] = (
+    boxes.format_line, boxes.about_line, boxes.format_part, boxes.format_name, boxes.no_format,
+)  # fmt: skip
+ODDS: tuple[Attempt, ...] = (
+    boxes.format_line, odds.format_order, odds.format_heading, odds.rates_line, odds.sentence, odds.breakdown,
+    odds.odds_group, remark,
+)  # fmt: skip
+CHECKLIST: tuple[Attempt, ...] = (
+    boxes.about_line, sections.rule_line, sections.run_of_section, sections.finish_list, sections.in_finishes,
+    boxes.format_line, sections.rate_of_section, sections.heading_with_rates, sections.count_alone,
+    sections.counted_heading, odds.rates_line, sections.cards_in_a_row, sections.card_line, odds.format_order,
+    odds.format_heading, odds.sentence, sections.heading, sections.title, odds.breakdown, remark,
+)  # fmt: skip
+"""Readings in the order they are tried; what names itself (a rule, a run, a format) comes before what is like it."""
+
+
+def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
+    """Read the lines of a text, in whatever order they are."""
+    reader = Reader(sorting, sheet)
+    attempts = ODDS if reader.of_odds else FORMATS if reader.of_formats else CHECKLIST
+    for line in _lines(sheet, places):
+        if not any(attempt(reader, line) for attempt in attempts):
+            says = "neither a card (12 Orla Thorsby - Harrow Bay RC), a heading, a finish nor a rate (Copper 1:24)"
+            sorting.note(line.place, Status.NOT, says)
+
+
+def _lines(sheet: Sheet, places: dict[int, int]) -> list[Line]:
+    raw = [(number, _text(sheet, cells)) for number, cells in sheet.rows if any(cell.strip() for cell in cells)]
+    made, before = [], 0
+    for at, (number, text) in enumerate(raw):
+        bare, marked = unbulleted(text)
+        following = raw[at + 1][1] if at + 1 < len(raw) else ""
+        apart, nested = number > before + 1, is_nested(text)
+        made.append(Line(places[number], text.strip(), bare, marked, following, apart, nested))
+        before = number
+    return made
+
+
+def _text(sheet: Sheet, cells: tuple[str, ...]) -> str:
+    return "\t".join(cells) if sheet.is_text else "\t".join(cell for cell in cells if cell.strip())

@@ -1,0 +1,151 @@
+"""Lines of odds and promises: what they are for, under which format and section, and in which order."""
+
+from __future__ import annotations
+
+import re
+
+from botin.exchange.catalog.oddstext import (
+    UNITS,
+    Rated,
+    count_at_start,
+    promise_in,
+    rates_in,
+    unit_of,
+    without_promise,
+)
+from botin.exchange.catalog.ratenames import find_section, labels_of
+from botin.exchange.catalog.sorting import Later, Pending
+from botin.exchange.catalog.textreader import Line, Reader, is_nested, one_card
+from botin.exchange.notes import Status
+
+_HOLD = r"contains?|holds?|includes?|has|delivers?|yields?|features?|enthält|contient|contiene|bevat"
+_FILLER = (
+    rf"odds|per|each|every|{_HOLD}|contents?|including|have|in|an?|the|one|look for|find|configuration|breakdown|"
+    r"box break|ratios?|insertion|pro|je|quoten|chancen|par|por|what you get|you get|of|for|on average|will|expect|"
+    rf"to|inside|your|average|{'|'.join(UNITS.values())}"
+)
+_SENTENCE = re.compile(
+    rf"^(?P<lead>.*?\b(?P<unit>{'|'.join(UNITS.values())})\b.{{0,20}}?\b(?:{_HOLD}|you get)\b)"
+    r"\s*:?\s*(?P<rest>\S.*)$",
+    re.IGNORECASE,
+)
+_NEXT = re.compile(
+    r"(?:,|;|\band\b|\bplus\b|&|\bund\b|\bet\b)\s+(?=(?:\d|one|two|three|four|five|six|an?)\b)", re.IGNORECASE
+)
+_RATED_TAIL = re.compile(r"\s*[(\[–—:-]*\s*(?:1\s*:|1 in |one in )\s*\d.*$", re.IGNORECASE)
+
+
+def _named(reader: Reader, text: str) -> list[str]:
+    """Return the words for formats in a text, longest first, none inside another."""
+    found: list[str] = []
+    for word in sorted(reader.words(), key=len, reverse=True):
+        if re.search(rf"\b{re.escape(word)}\b", text) and not any(word in longer for longer in found):
+            found.append(word)
+    return sorted(found, key=text.find)
+
+
+def _rest(text: str, words: list[str]) -> str:
+    for word in words:
+        text = re.sub(rf"\b{re.escape(word)}\b", " ", text)
+    return re.sub(rf"\b(?:{_FILLER})\b|[^\w]", " ", text).strip()
+
+
+def format_order(reader: Reader, line: Line) -> bool:
+    """Formats named side by side: the odds that follow are theirs, in that order."""
+    lowered = line.bare.casefold()
+    words = _named(reader, lowered)
+    if len(words) < 2 or _rest(lowered, words):
+        return False
+    known = reader.words()
+    reader.order = [known[word] for word in words]
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"odds follow in the order {', '.join(reader.order)}")
+    return True
+
+
+def format_heading(reader: Reader, line: Line) -> bool:
+    """A line that names a format and nothing else says what the lines below are for."""
+    lowered = line.bare.casefold()
+    words = _named(reader, lowered)[:1]
+    holds = re.search(rf"\b(?:{_HOLD}|per|each|every|break|breakdown|you get|inside)\b", lowered)
+    if _rest(lowered, words) or not (words or (holds and reader.of_odds)):
+        return False
+    if words:
+        reader.sorting.current_format = reader.words()[words[0]]
+    reader.per, reader.group, reader.order = _unit(lowered, holds=bool(holds)), "", []
+    says = f"what follows holds for {reader.sorting.current_format or 'the box'}"
+    reader.sorting.note(line.place, Status.UNDERSTOOD, says)
+    return True
+
+
+def _unit(text: str, *, holds: bool) -> str:
+    words = re.findall(r"\w+", text)
+    unit = next((unit_of(w) for w in words if any(re.fullmatch(u, w) for u in UNITS.values())), "")
+    return (unit or "box") if holds or "box" in text or unit == "case" else ""
+
+
+def rates_line(reader: Reader, line: Line) -> bool:
+    """A name and its rates."""
+    told = re.search(r"\b(?:per|in every)\b|%|\d\s*:\s*\d", line.bare)
+    if not reader.of_odds and not told and one_card(line.text) is not None:
+        return False
+    if not rates_in(line.bare, reader.words(), odds=reader.of_odds):
+        return False
+    group = reader.group if line.nested or not reader.nests else ""
+    sorting = reader.sorting
+    sorting.later.append(
+        Later(line.place, line.bare, sorting.current_format, group, tuple(reader.order), odds=reader.of_odds)
+    )
+    if reader.of_odds and not line.nested and is_nested(line.following):
+        found = find_section(sorting, _RATED_TAIL.sub("", line.bare))
+        reader.group, reader.nests = (labels_of(sorting)[found[0]], True) if found else ("", False)
+    return True
+
+
+def sentence(reader: Reader, line: Line) -> bool:
+    """“Every hobby box contains 2 autographs and 1 relic”: each count with its name is a promise."""
+    found = _SENTENCE.match(line.bare)
+    if not found:
+        return False
+    parts = [count_at_start(without_promise(part).strip(" .,")) for part in _NEXT.split(found["rest"])]
+    if not any(parts):
+        return False
+    words = _named(reader, found["lead"].casefold())
+    fmt = reader.words()[words[0]] if words else reader.sorting.current_format
+    for part in parts:
+        if part is None:
+            reader.sorting.note(line.place, Status.GUESSED, "a part of it says no count: left out")
+            continue
+        count, name = part
+        rated = Rated(name.strip(" .,"), f"per_{unit_of(found['unit'])}", count, promise=promise_in(line.bare))
+        reader.sorting.pending.append(Pending(line.place, rated, fmt))
+    return True
+
+
+def breakdown(reader: Reader, line: Line) -> bool:
+    """A count and a name below “each box holds:”, or among the odds."""
+    if not (reader.per or reader.of_odds):
+        return False
+    found = count_at_start(line.bare) or count_at_start(without_promise(line.bare))
+    if found is None and promise_in(line.bare):
+        found = count_at_start(re.sub(rf"^\W*(?:{_FILLER})\b\s*", "", line.bare))
+    if found is None:
+        return False
+    count, name = found
+    clean = without_promise(re.sub(r"\((?:guaranteed|on average|average|garantiert)\)", " ", name)).strip(" .,()")
+    guess = () if reader.per else ("it is not said of what: taken as a box",)
+    words, unit = " ".join(clean.split()), reader.per or "box"
+    rated = Rated(words, f"per_{unit}", count, promise=promise_in(line.bare), guesses=guess)
+    reader.sorting.pending.append(Pending(line.place, rated, reader.sorting.current_format))
+    return True
+
+
+def odds_group(reader: Reader, line: Line) -> bool:
+    """The name of a section alone among the odds: what follows is of it."""
+    found = find_section(reader.sorting, line.bare.rstrip(":"))
+    if not found:
+        return False
+    reader.group = labels_of(reader.sorting)[found[0]]
+    reader.nests = is_nested(line.following)
+    status = Status.UNDERSTOOD if found[1] else Status.GUESSED
+    reader.sorting.note(line.place, status, f"what follows is of {reader.group}")
+    return True

@@ -1,0 +1,117 @@
+"""A line of text among its neighbours, and where in a text one is."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from botin.exchange.catalog.cardtext import CardLine, card_of, is_prose, parallels_in
+from botin.exchange.catalog.oddstext import FORMAT_WORDS
+from botin.exchange.catalog.runtext import RUN_ALONE
+from botin.exchange.catalog.sorting import Sorting
+from botin.exchange.notes import Sheet, Status
+
+BOXED = "how it is boxed"
+ODDS, FORMATS = frozenset(("odds",)), frozenset(("formats", BOXED))
+_NAMELESS_RATE = re.compile(
+    r"^\W*(?:odds|ratio|inserted|seeded|found|pull rate)?\W*(?:1\s*:|1 in |one in )\s*\d", re.IGNORECASE
+)
+_COUNTED = re.compile(r"\(?\d{1,5}[- ](?:cards?|karten|cartes|cartas)\b", re.IGNORECASE)
+
+
+@dataclass
+class Reader:
+    """Where one is in a text.
+
+    Attributes
+    ----------
+    finishes : str
+        Section whose finishes stand one a line below their heading; empty elsewhere.
+    per : str
+        What the breakdown in hand is of, pack, box or case; empty where there is none.
+    group : str
+        Section under whose name odds stand; with ``nests`` only lines with a bullet or an indent are of it.
+    order : list of str
+        Formats that were named side by side: odds behind a name are theirs, in that order.
+    box : dict
+        A format whose parts stand one a line.
+    """
+
+    sorting: Sorting
+    sheet: Sheet
+    finishes: str = ""
+    per: str = ""
+    group: str = ""
+    nests: bool = False
+    order: list[str] = field(default_factory=list)
+    box: dict[str, str] = field(default_factory=dict)
+    cards: int = 0
+    last: str = ""
+
+    @property
+    def of_odds(self) -> bool:
+        """Whether the text was given as odds."""
+        return self.sheet.name.casefold() in ODDS
+
+    @property
+    def of_formats(self) -> bool:
+        """Whether the text was given as formats."""
+        return self.sheet.name.casefold() in FORMATS
+
+    def words(self) -> dict[str, str]:
+        """Return the words that name a format; the usual ones where none is stated yet."""
+        return self.sorting.format_words() or {word: word for word in FORMAT_WORDS}
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line with what follows it.
+
+    Attributes
+    ----------
+    bare : str
+        Without bullet or markup; ``marked`` says that the markup was that of a heading.
+    apart : bool
+        Whether blank lines stand before it.
+    nested : bool
+        Whether it is indented or has a bullet.
+    """
+
+    place: int
+    text: str
+    bare: str
+    marked: bool
+    following: str
+    apart: bool
+    nested: bool
+
+
+Attempt = Callable[[Reader, Line], bool]
+
+
+def is_nested(text: str) -> bool:
+    """Whether a line is indented or has a bullet."""
+    return bool(re.match(r"\s{2,}\S|\t\S|\s*[•·▪◦‣●○■*–—-]\s", text))
+
+
+def one_card(text: str) -> CardLine | None:
+    """Read a card, unless the line is a sentence."""
+    card = card_of(text)
+    if card is None or is_prose(re.sub(r"^\W*\w+[.):]?\s*", "", text)):
+        return None
+    return card
+
+
+def leads(text: str) -> bool:
+    """Whether a line may stand right below the heading of a section."""
+    stated = _COUNTED.match(text.strip()) or _NAMELESS_RATE.match(text.strip()) or RUN_ALONE.fullmatch(text.strip())
+    return bool(stated) or one_card(text) is not None or parallels_in(text) is not None
+
+
+def remark(reader: Reader, line: Line) -> bool:
+    """Leave a sentence out, and say so."""
+    if not is_prose(line.bare):
+        return False
+    reader.sorting.note(line.place, Status.PASSED, "reads like a sentence: left out")
+    return True

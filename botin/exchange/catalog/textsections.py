@@ -1,0 +1,243 @@
+"""Lines of a checklist: headings, cards, finishes, runs and rules of short prints."""
+
+from __future__ import annotations
+
+import re
+
+from botin.core.catalog.numberrule import short_print_rule
+from botin.exchange.catalog.cardtext import (
+    CardLine,
+    back_code_of,
+    card_of,
+    cards_in,
+    has_count,
+    heading_of,
+    is_prose,
+    parallels_in,
+    unbulleted,
+)
+from botin.exchange.catalog.kinds import guess_kind
+from botin.exchange.catalog.oddstext import Rated, rates_in
+from botin.exchange.catalog.ratenames import find_section
+from botin.exchange.catalog.runtext import RUN_ALONE, run_in, take_run
+from botin.exchange.catalog.sorting import OpenSection, Pending
+from botin.exchange.catalog.textreader import Line, Reader, leads, one_card
+from botin.exchange.notes import Status
+
+_YEAR = re.compile(r"^(?:19|20)\d\d(?:[-/–]\d{2,4})?$")
+_RATED_TAIL = re.compile(r"\s*[(\[–—:,-]*\s*(?:1\s*:|1 in |one in )\s*\d.*$", re.IGNORECASE)
+_BARE_COUNT = re.compile(r"\s*\((?P<n>\d{1,4})\)\s*:?$")
+_PREFIX = re.compile(r"^(?P<kind>insert set|insert|subset|section|set)\s*(?::|\s[–—-])\s*(?=\S)", re.IGNORECASE)
+MOST_WORDS = 4
+"""Words before “parallels:” that may name a section."""
+
+
+def _open(reader: Reader, label: str, place: int, expected: int | None = None) -> OpenSection:
+    """Open a section by a heading with all that stands in it: count, run, code on the back, the word for its kind."""
+    bare, code = back_code_of(label)
+    counted = _BARE_COUNT.search(bare)
+    if counted and expected is None:
+        bare, expected = bare[: counted.start()], int(counted["n"])
+    prefix = _PREFIX.match(bare)
+    section = reader.sorting.section(bare[prefix.end() :] if prefix else bare, place, expected)
+    if prefix and "insert" in prefix["kind"].casefold():
+        section.named = True
+    section.back_code = section.back_code or code
+    reader.last = ""
+    return section
+
+
+def rule_line(reader: Reader, line: Line) -> bool:
+    """A rule that marks short prints by their numbers."""
+    rule = short_print_rule(line.bare)
+    if rule is None:
+        return False
+    reader.sorting.rules.append((line.place, reader.sorting.current or "base", rule.numbers))
+    return True
+
+
+def finish_list(reader: Reader, line: Line) -> bool:
+    """“Parallels: Copper, Slate /199”, or the announcement that they follow."""
+    found = parallels_in(line.text)
+    if found is None:
+        return False
+    of, entries = found
+    sorting = reader.sorting
+    named = find_section(sorting, of) if of else None
+    if of and not named and (len(of.split()) > MOST_WORDS or not sorting.sections):
+        return False
+    key = named[0] if named else sorting.current or sorting.section("Base", line.place, says=False).key
+    if not entries:
+        reader.finishes = key
+        sorting.note(line.place, Status.UNDERSTOOD, f"finishes of {sorting.sections[key].label} follow")
+        return True
+    names = [name for entry in entries if (name := _finish(reader, line.place, key, entry))]
+    if names:
+        status = Status.GUESSED if of and not named else Status.UNDERSTOOD
+        sorting.note(line.place, status, f"finishes of {sorting.sections[key].label}: {', '.join(names)}")
+    return True
+
+
+def _finish(reader: Reader, place: int, section: str, entry: str) -> str:
+    """Add a finish with its run, and its rates for later; return its words."""
+    sorting = reader.sorting
+    rates = rates_in(re.sub(r"[()]", " ", entry), reader.words())
+    cut = r"\s*[([]?\s*(?:1\s*:|1 in |one in |\d+ per |[\d.]+\s?%).*$"
+    bare = re.sub(cut, "", entry, flags=re.IGNORECASE) if rates else entry
+    label, run = take_run(bare.strip(" -–—:,"))
+    label = " ".join(unbulleted(label)[0].strip(" -–—:,").split())
+    if not any(letter.isalpha() for letter in label):
+        sorting.note(place, Status.NOT, f"a finish without a name in “{entry}”")
+        return ""
+    sorting.parallel(place, section, label, run)
+    for rated in rates:
+        stated = Rated(label, rated.column, rated.text, rated.format, rated.promise, guesses=rated.guesses)
+        sorting.pending.append(Pending(place, stated, sorting.current_format, section, label))
+    return f"{label} /{run}" if run else label
+
+
+def in_finishes(reader: Reader, line: Line) -> bool:
+    """A line below “Parallels:” is a finish, until a heading or a card comes."""
+    if not reader.finishes:
+        return False
+    stamped = take_run(line.bare)
+    above = leads(line.following) and not stamped[1]
+    heads = line.marked or has_count(line.bare) or (above and (line.apart or guess_kind(line.bare)[1]))
+    if heads or one_card(line.text) is not None or len(line.bare) > 80 or is_prose(stamped[0]):
+        reader.finishes = ""
+        return False
+    words = _finish(reader, line.place, reader.finishes, line.bare)
+    if words:
+        section = reader.sorting.sections[reader.finishes].label
+        reader.sorting.note(line.place, Status.UNDERSTOOD, f"finish {words} of {section}")
+    return True
+
+
+def run_of_section(reader: Reader, line: Line) -> bool:
+    """Below its heading a section may say what its cards are numbered to."""
+    found = RUN_ALONE.fullmatch(line.bare)
+    if not found or not reader.sorting.current:
+        return False
+    section = reader.sorting.sections[reader.sorting.current]
+    section.run = run_in(found)
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"the cards of {section.label} are numbered to {section.run}")
+    return True
+
+
+def rate_of_section(reader: Reader, line: Line) -> bool:
+    """Below its heading a section may state its odds, without its name."""
+    current = reader.sorting.current
+    rates = rates_in(line.bare, reader.words()) if current else ()
+    if not rates or any(
+        re.sub(r"\b(?:odds|ratio|inserted|seeded)\b|\W", "", r.name, flags=re.IGNORECASE) for r in rates
+    ):
+        return False
+    for rated in rates:
+        reader.sorting.pending.append(Pending(line.place, rated, reader.sorting.current_format, current, ""))
+    return True
+
+
+def heading_with_rates(reader: Reader, line: Line) -> bool:
+    """A heading with its odds behind: cards follow."""
+    rates = rates_in(line.bare, reader.words())
+    if not rates or one_card(line.text) is not None or not leads(line.following):
+        return False
+    label, expected = heading_of(_RATED_TAIL.sub("", line.bare))
+    if not label or label == line.bare:
+        return False
+    section = _open(reader, label, line.place, expected)
+    for rated in rates:
+        reader.sorting.pending.append(Pending(line.place, rated, reader.sorting.current_format, section.label, ""))
+    return True
+
+
+def count_alone(reader: Reader, line: Line) -> bool:
+    """Below its heading a section may say how many cards it has."""
+    found = re.fullmatch(r"\(?(?P<n>\d{1,5})[- ]card(?:s| set| subset)?(?: total)?\)?:?", line.bare, re.IGNORECASE)
+    if not found or not reader.sorting.current:
+        return False
+    section = reader.sorting.sections[reader.sorting.current]
+    section.expected = section.expected or int(found["n"])
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"{section.label} has {found['n']} cards")
+    return True
+
+
+def counted_heading(reader: Reader, line: Line) -> bool:
+    """A heading with the number of its cards."""
+    bare, code = back_code_of(line.bare)
+    if not has_count(bare) or is_prose(bare):
+        return False
+    label, expected = heading_of(bare)
+    if not label:
+        return False
+    _open(reader, f"{label} code {code}" if code else label, line.place, expected)
+    return True
+
+
+def cards_in_a_row(reader: Reader, line: Line) -> bool:
+    """Several cards in a line, a heading before them or not."""
+    cards = cards_in(line.text)
+    head, colon, rest = line.bare.partition(":")
+    if not cards and colon and card_of(line.bare) is None and not re.search(r"\d\s*$", head):
+        cards = cards_in(rest) or [card for card in [one_card(rest.strip())] if card]
+        if cards:
+            _open(reader, heading_of(head)[0], line.place)
+    for card in cards:
+        _add(reader, line, card)
+    return bool(cards)
+
+
+def _add(reader: Reader, line: Line, card: CardLine) -> None:
+    reader.sorting.card(line.place, card)
+    reader.cards += 1
+    reader.last = card.number
+
+
+def card_line(reader: Reader, line: Line) -> bool:
+    """One card in a line."""
+    card = one_card(line.text)
+    if card is None or (_YEAR.match(card.number) and not _goes_on(reader, card)):
+        return False
+    _add(reader, line, card)
+    return True
+
+
+def _goes_on(reader: Reader, card: CardLine) -> bool:
+    """Whether a number that may be a year goes on from the card before."""
+    return reader.last.isdecimal() and 0 < int(card.number[:4]) - int(reader.last) < 50
+
+
+def heading(reader: Reader, line: Line) -> bool:
+    """A heading: marked up, loud, or with cards, finishes or a rule below it."""
+    bare, code = back_code_of(line.bare)
+    label = heading_of(bare)[0]
+    if not label or len(label) > 60 or is_prose(line.bare) or not _may_head(label, line):
+        return False
+    named = guess_kind(label)[1]
+    loud = line.marked or bare.isupper() or bare.rstrip().endswith(":") or bool(code)
+    above = leads(line.following)
+    first_title = line.marked and not reader.sorting.sections and not above
+    if first_title or not (above or (loud and named)):
+        return False
+    section = _open(reader, f"{label} code {code}" if code else label, line.place)
+    if not loud and not named and not section.named:
+        reader.sorting.note(line.place, Status.GUESSED, "taken as a heading because cards follow")
+    return True
+
+
+def _may_head(label: str, line: Line) -> bool:
+    if _YEAR.match(label.split(maxsplit=1)[0]) or label.endswith("?"):
+        return False
+    return line.marked or not label[0].islower()
+
+
+def title(reader: Reader, line: Line) -> bool:
+    """What stands above the cards: the product's name, or a remark."""
+    if reader.sorting.sections or reader.cards:
+        return False
+    if is_prose(line.bare):
+        reader.sorting.note(line.place, Status.PASSED, "a remark above the cards")
+    else:
+        reader.sorting.titles.append((line.place, heading_of(line.bare)[0]))
+        reader.sorting.note(line.place, Status.PASSED, "a title above the cards")
+    return True
