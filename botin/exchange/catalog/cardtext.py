@@ -6,12 +6,12 @@ import re
 from dataclasses import dataclass
 from itertools import pairwise
 
-from botin.exchange.catalog.runtext import RUN_END, run_in
+from botin.exchange.catalog.runtext import RUN_ALONE, RUN_END, run_in
 
 _NUMBER = re.compile(
     r"^(?:no\.?\s*|card\s+|#\s*|nr\.?\s*)?"
-    r"(?P<number>[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]{0,2}|[A-Z0-9]{1,6}-[A-Z0-9]{1,6}|\d{1,3}[A-Z]{1,4}-\d{1,4})"
-    r"(?:\s*[.):]\s*|\s+[-–—|]\s+|\s*\|\s*|\s+|\t)(?P<rest>\S.*)$",
+    r"(?P<number>[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]{0,2}(?![A-Za-z])|(?-i:[A-Z0-9]{1,6}-[A-Z0-9]{1,6}(?![a-z]))|\d{1,3}[A-Z]{1,4}-\d{1,4})"
+    r"(?:\s*[.):]\s*|\s+[-–—|]\s+|\s*\|\s*|[-–—](?=[^\W\d_])|\s+|\t)(?P<rest>\S.*)$",
     re.IGNORECASE,
 )
 _NUMBER_LAST = re.compile(
@@ -28,6 +28,10 @@ _COUNT = re.compile(
     r"(?:\s+(?:total|each|checklist|in the set))?\)?\s*$",
     re.IGNORECASE,
 )
+_COUNT_BEFORE = re.compile(
+    r"^(?P<n>\d{1,5})[- ]cards?\s+(?:insert\s+|sub)?(?:set|checklist)?\s*[:–—-]?\s*(?P<label>[^\W\d_].{2,})$",
+    re.IGNORECASE,
+)
 _BULLET = re.compile(r"^(?:[•·▪◦‣●○■□–—*+>]\s*|-\s+|o\s+(?=[A-Z#\d])|\[[ xX]?\]\s*|☐\s*)+")
 _MARKED = re.compile(
     r"^(?:#{1,6}\s+(?=\D)|={2,}\s*|\*{2,}\s*|_{2,}\s*)(?P<text>.*?)(?:\s*(?:={2,}|\*{2,}|_{2,}|#{1,6}))?:?$"
@@ -37,7 +41,7 @@ _ROOKIE = re.compile(
 )
 _ROOKIE_APART = re.compile(
     r"\s*(?:[(\[]\s*(?P<word>RC|R|rookie(?: card)?|debut|first signed)\s*[)\]]"
-    r"|(?:\||,|\s[–—-])\s*(?P<bar>RC|rookie))\s*$",
+    r"|(?:\||,|\s[–—-]|\s\s|\t)\s*(?P<bar>RC|rookie))\s*$",
     re.IGNORECASE,
 )
 _SHORT = re.compile(r"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?:S{1,2}P|short print)[)\]]?\s*$")
@@ -49,9 +53,15 @@ _LIST_WORD = (
     r"(?:parallels?|finishes|versions|parallel versions|available parallels|parallelen|farbvarianten|parallèles|"
     r"paralelas|parallele|varianten)"
 )
+_ALSO_IN = re.compile(
+    r"^(?:also |cards? (?:are )?|all cards (?:are )?)?(?:available|comes?|found|printed)?\s*(?:also )?in"
+    r"(?: the following(?: parallels)?)?\s*:?\s*(?P<list>[A-Z].*)$",
+    re.IGNORECASE,
+)
+_ONE_FINISH = re.compile(r"^(?P<name>[^:]{2,40}?)\s+parallels?\s*[:–—-]\s*(?P<run>\S.*)$", re.IGNORECASE)
 _PARALLELS = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*[:–—-]\s*(?P<list>.+)$", re.IGNORECASE)
 _PARALLELS_ALONE = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*:?\s*$", re.IGNORECASE)
-_TEAM_IN = re.compile(r"^(?P<name>[^()]+?)\s*\((?P<team>[^()]{2,60})\)\s*$")
+_TEAM_IN = re.compile(r"^(?P<name>[^()\[\]]+?)\s*[(\[](?P<team>[^()\[\]]{2,60})[)\]]\s*$")
 _SPLITS = (
     re.compile(r"\t+"), re.compile(r"\s+\|\s+|\s*\|\s*"), re.compile(r"\s+[-–—]\s+"), re.compile(r"\s{2,}"),
     re.compile(r"\s*,\s+"),
@@ -161,9 +171,12 @@ def take_marks(text: str, *, rookies: bool = True) -> Marks:
 def heading_of(text: str) -> tuple[str, int | None]:
     """Return a heading without its count of cards, and that count."""
     text = _CONTINUED.sub("", unbulleted(text)[0].strip("*=_#•").strip())
+    before = _COUNT_BEFORE.match(text)
+    if before:
+        return _title(before["label"]), int(before["n"])
     found = _COUNT.search(text)
     if found:
-        return _title(text[: found.start()]), int(found[1])
+        return re.sub(r"\s+(?:of|with|contains|has|–|-)$", "", _title(text[: found.start()])), int(found[1])
     return _title(text), None
 
 
@@ -182,17 +195,31 @@ def _title(text: str) -> str:
 
 def has_count(text: str) -> bool:
     """Whether a line ends like ``– 40 cards``."""
-    return _COUNT.search(text) is not None
+    return _COUNT.search(text) is not None or _COUNT_BEFORE.match(text) is not None
+
+
+def is_sentence(text: str) -> bool:
+    """Whether a line is a sentence of somebody's, or what stands under pages: no name, no heading."""
+    words, small = _words_of(text)
+    ends = text.rstrip().endswith((".", "!", "?")) and len(words) > 3
+    return bool(_PROSE.search(text)) or (ends and len(small) >= 0.4 * len(words))
 
 
 def is_prose(text: str) -> bool:
-    """Whether a line is a sentence of somebody's and no name: mostly small words, or what stands under pages."""
-    if _PROSE.search(text):
-        return True
+    """Whether a line reads like prose: a sentence, or mostly small words."""
+    words, small = _words_of(text)
+    return is_sentence(text) or (len(words) >= 5 and len(small) >= 0.6 * len(words))
+
+
+def begins_small(name: str) -> bool:
+    """Whether a name begins with a small letter and no small word of names (van der Meer)."""
+    return name[:1].islower() and name.split(maxsplit=1)[0] not in _SMALL
+
+
+def _words_of(text: str) -> tuple[list[str], list[str]]:
+    """Return the words of a text, and those of them that begin small and are no part of names."""
     words = re.findall(r"[^\W\d_][\w’'-]*", text)
-    small = [word for word in words if word[0].islower() and word not in _SMALL]
-    ends = text.rstrip().endswith((".", "!", "?")) and len(words) > 3
-    return (len(words) >= 5 and len(small) >= 0.6 * len(words)) or (ends and len(small) >= 0.4 * len(words))
+    return words, [word for word in words if word[0].islower() and word not in _SMALL]
 
 
 def parallels_in(text: str) -> tuple[str, list[str]] | None:
@@ -203,11 +230,22 @@ def parallels_in(text: str) -> tuple[str, list[str]] | None:
     bare = unbulleted(text)[0]
     if found := _PARALLELS_ALONE.match(bare):
         return found["of"].strip(" :–—-"), []
+    one = _ONE_FINISH.match(bare)
+    if one and RUN_ALONE.fullmatch(one["run"].strip()):
+        return "", [f"{one['name']} {one['run']}"]
+    also = _ALSO_IN.match(bare)
+    if also and re.match(r"also|available|comes?|cards|all", bare, re.IGNORECASE):
+        return "", _entries(also["list"])
     found = _PARALLELS.match(bare)
     if not found or re.match(r"\s*1\s*(?::|in)\s*\d", found["list"]):
         return None
-    parts = re.split(r"[;,](?!\d{3}\b)(?![^(]*\))", found["list"])
-    return found["of"].strip(" :–—-"), [part.strip() for part in parts if part.strip()]
+    return found["of"].strip(" :–—-"), _entries(found["list"])
+
+
+def _entries(text: str) -> list[str]:
+    """Part a list of finishes at commas, semicolons and the last “and”."""
+    parts = re.split(r"(?:[;,](?!\d{3}\b)|\s+and\s+(?=[A-Z]))(?![^(]*\))", text.rstrip(" ."))
+    return [part.strip() for part in parts if part.strip()]
 
 
 def card_of(text: str) -> CardLine | None:

@@ -1,4 +1,4 @@
-"""Whether the RC at the end of a club is the mark of a rookie or the club's own: what the other cards say decides."""
+"""Where the name ends and the club begins, where one line does not tell: what the other cards say decides."""
 
 from __future__ import annotations
 
@@ -9,7 +9,11 @@ from dataclasses import replace
 from botin.exchange.catalog.cardtext import CardLine
 
 ENDING = " RC"
-TWICE = "RC stands behind the club: it may be the club’s own"
+OPEN = "RC stands behind the club: it may be the club’s own"
+BEHIND = "what repeats behind the names is taken as the club"
+STROKE = "what repeats behind the stroke is taken as the club"
+MOST, REPEATS = 0.7, 0.7
+"""Share of the cards that must have it, and share of different clubs among them at most (choices)."""
 
 
 def settle_clubs(cards: Sequence[CardLine]) -> list[CardLine]:
@@ -18,6 +22,8 @@ def settle_clubs(cards: Sequence[CardLine]) -> list[CardLine]:
     Where rookies are marked in brackets, an RC without them is the club's. Else a club that stands somewhere without
     the ending has none of its own, so the ending is a rookie's; one that has it everywhere, more than once, keeps it.
     """
+    if len(cards) > 2 and not any(card.team for card in cards):
+        return _behind_a_stroke(cards) or _behind_the_name(cards) or list(cards)
     if not any(card.open_rookie for card in cards):
         return list(cards)
     apart = any(card.rookie and not card.open_rookie for card in cards)
@@ -36,4 +42,31 @@ def _settled(card: CardLine, teams: Counter[str], *, apart: bool) -> CardLine:
         return replace(card, team=bare, rookie=card.rookie or "yes", open_rookie=False)
     if teams[card.team] > 1 or teams[card.team + ENDING]:
         return replace(card, open_rookie=False)
-    return replace(card, guesses=(*card.guesses, TWICE))
+    return replace(card, guesses=(*card.guesses, OPEN))
+
+
+def _behind_a_stroke(cards: Sequence[CardLine]) -> list[CardLine]:
+    """Two “people” on nearly every card, the second ones few: they are clubs."""
+    pairs = [card.name.split("; ") for card in cards]
+    seconds = [pair[1] for pair in pairs if len(pair) == 2]
+    if len(seconds) < MOST * len(cards) or len(set(seconds)) > REPEATS * len(seconds):
+        return []
+    return [
+        replace(card, name=pair[0], team=pair[1], guesses=(*card.guesses, STROKE)) if len(pair) == 2 else card
+        for card, pair in zip(cards, pairs, strict=True)
+    ]
+
+
+def _behind_the_name(cards: Sequence[CardLine]) -> list[CardLine]:
+    """Words that repeat at the end of names of three words and more are clubs."""
+    words = [card.name.split() for card in cards]
+    if sum(len(parts) > 2 for parts in words) < MOST * len(cards):
+        return []
+    ends = Counter(" ".join(parts[at:]) for parts in words for at in range(2, len(parts)))
+    made, hit = [], 0
+    for card, parts in zip(cards, words, strict=True):
+        at = next((at for at in range(2, len(parts)) if ends[" ".join(parts[at:])] > 1), 0)
+        hit += bool(at)
+        name, club = (" ".join(parts[:at]), " ".join(parts[at:])) if at else (card.name, "")
+        made.append(replace(card, name=name, team=club, guesses=(*card.guesses, BEHIND)))
+    return made if hit >= MOST * len(cards) else []

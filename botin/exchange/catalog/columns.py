@@ -10,21 +10,24 @@ import numpy as np
 
 from botin.exchange.catalog.columnvalues import Profile, profile, value_fits
 from botin.exchange.catalog.columnwords import bare, fits
+from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.runtext import take_run
 
 SURE, LIKELY, PLAIN = 0.8, 0.55, 0.45
 """A heading says it from ``SURE`` on, helps from ``LIKELY`` on; values alone say it from ``PLAIN`` on (choices)."""
-BY_VALUES = ("number", "name", "card", "team", "section", "rookie", "run", "odds")
+BY_VALUES = ("number", "name", "card", "marks", "team", "section", "rookie", "run", "odds")
 """Fields that values alone can tell."""
 SAMPLE = 400
 FIELD_WORDS = {
-    "number": "number of the card", "name": "who is on it", "first_name": "first name", "last_name": "last name",
-    "card": "number and name together", "team": "club", "section": "section", "rookie": "rookie",
+    "number": "number of the card", "name": "who is on it", "first_name": "first name",
+    "last_name": "last name", "card": "number and name together", "short": "short print",
+    "marks": "marks like RC and SP", "team": "club", "section": "section", "rookie": "rookie",
     "run": "print run", "parallel": "finish", "odds": "odds", "note": "note", "group": "odds group",
-    "back_code": "code on the back", "cue": "how to tell it", "kind": "kind of section", "count": "how many cards",
-    "format": "format", "packs_per_box": "packs per box", "cards_per_pack": "cards per pack",
-    "boxes_per_case": "boxes per case", "list_price": "box price", "currency": "currency", "per_box": "cards per box",
-    "per_case": "cards per case", "own": "nothing of the checklist",
+    "back_code": "code on the back", "cue": "how to tell it", "kind": "kind of section",
+    "count": "how many cards", "format": "format", "packs_per_box": "packs per box",
+    "cards_per_pack": "cards per pack", "boxes_per_case": "boxes per case", "list_price": "box price",
+    "currency": "currency", "per_box": "cards per box", "per_case": "cards per case",
+    "own": "nothing of the checklist",
 }  # fmt: skip
 
 
@@ -226,8 +229,9 @@ def _spread(
         )
         if named and (kind.rates > 0.4 or (kind.words < 0.4 and not fits(head))):
             found[place] = f"rate:{named}"
-        elif kind.ticks > 0.9 and kind.kinds <= 2 and not fits(head) and kind.filled > 0:
-            found[place] = f"finish:{head.strip()}"
+        elif kind.ticks > 0.9 and kind.kinds <= 2 and not fits(head):
+            named, says_kind = guess_kind(head)
+            found[place] = f"kind:{named.value}" if says_kind else f"finish:{head.strip()}"
         elif words in labels and (kind.runs + kind.ticks + kind.usual) > 0.8:
             found[place] = f"run:{labels[words]}"
     return found

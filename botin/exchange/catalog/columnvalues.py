@@ -22,6 +22,7 @@ RUN = re.compile(
 )
 BOTH = re.compile(r"#?\s?(?:[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6})[\s.:)–-]+[^\W\d_][^\d]*")
 """A number and a name in one cell."""
+MARKS = re.compile(r"(?:\b(?:RC|S?SP|rookie|R)\b[\s,;/+]*)+", re.IGNORECASE)
 MONEY = re.compile(r"(?:[€$£¥]|[A-Z]{3})\s?[\d.,]+|[\d.,]+\s?(?:[€$£¥]|[A-Z]{3})|\d{1,6}[.,]\d{2}")
 COUNT = re.compile(r"\d{1,6}(?:\.0)?|\d{1,3}\s?[-–]\s?\d{1,3}")
 TICKS = frozenset(
@@ -62,6 +63,7 @@ class Profile:
     usual: float
     money: float
     both: float
+    marks: float
     kinds: int
 
 
@@ -93,6 +95,7 @@ def profile(values: Sequence[str]) -> Profile | None:
         usual=sum(cell.removesuffix(".0") in USUAL_RUNS for cell in cells) / size,
         money=share(MONEY),
         both=share(BOTH),
+        marks=share(MARKS),
         kinds=len(set(cells)),
     )
 
@@ -121,17 +124,25 @@ def value_fits(found: Profile) -> dict[str, float]:
         "number": _as_number(found),
         "name": (0.35 + 0.35 * found.several + 0.3 * found.distinct) if lettered and found.several > 0.3 else 0.0,
         "team": (0.45 + 0.3 * (1 - found.distinct)) * small if lettered and few and found.changes > 0.3 else 0.0,
-        "section": (0.55 + 0.3 * (1 - found.distinct)) * small if lettered and found.changes < 0.25 else 0.0,
+        "section": _as_section(found) * small,
         "rookie": 0.6 if ticked and found.filled < 0.7 else 0.0,
         "run": max(
             0.9 * (found.runs > 0.6), 0.45 * (found.usual > 0.9 and found.steps < 0.2 and found.distinct < 0.5)
         ),
         "odds": 0.95 if found.rates > 0.6 else 0.0,
         "list_price": 0.5 if found.money > 0.7 else 0.0,
+        "marks": 0.7 if found.marks > 0.9 and found.kinds > 1 else 0.0,
         "card": 0.9 if found.both > 0.7 and found.distinct > 0.7 else 0.0,
     }
     fits.update((field, -1.0) for field in _ruled_out(found))
     return fits
+
+
+def _as_section(found: Profile) -> float:
+    """Words that stay the same over many rows; one word in all of them tells little."""
+    if found.words <= 0.5 or found.changes >= 0.25:
+        return 0.0
+    return 0.1 if found.kinds == 1 else 0.55 + 0.3 * (1 - found.distinct)
 
 
 def _as_number(found: Profile) -> float:
@@ -142,6 +153,8 @@ def _as_number(found: Profile) -> float:
 
 def _ruled_out(found: Profile) -> list[str]:
     out = []
+    if found.marks < 0.5:
+        out.append("marks")
     if found.both < 0.4:
         out.append("card")
     if found.words < 0.4:

@@ -18,6 +18,8 @@ _WORDS: dict[str, str] = {
     "athlete|coureur|pilote|sujet|jugador|nombre|nombre del jugador|atleta|corredor|piloto|giocatore|nome|"
     "nome giocatore|corridore|speler|naam|renner|rijder|spelersnaam|spelare|namn|spiller|navn|zawodnik|nazwisko|"
     "imie i nazwisko|hrac|jmeno|jogador|nome do jogador|pelaaja|nimi|jatekos|nev",
+    "short": "sp|ssp|short print|short prints|is sp|sp ssp|sp card|kurzdruck",
+    "marks": "marks|mark|attributes|attribute|attr|designation|flags|tags|special|rc sp|card marks|merkmale",
     "first_name": "first|first name|given name|forename|vorname|prenom|nombre de pila|voornaam|fornavn|fornamn|"
     "imie|krestni jmeno",
     "last_name": "last|last name|surname|family name|nachname|familienname|zuname|nom de famille|apellido|"
@@ -105,6 +107,14 @@ def _vocabulary() -> dict[str, set[str]]:
 
 
 VOCABULARY = _vocabulary()
+_WEAK = (
+    "country|nation|nationality|school|outfit|side|stable|franchise|description|title|card name|card title|"
+    "card description|bezeichnung|motiv|set|series|collection|type|category|checklist|program|serie|kategorie|"
+    "categorie|sammlung|id|code|n|cost|price|version"
+)
+WEAK = frozenset(map(bare, _WEAK.split("|")))
+"""Headings that say a field only where no other column says it better: a nation is a club where there is none."""
+FAIR = 0.9
 _STEMS = (
     ("nummer", "number"), ("auflage", "run"), ("oplage", "run"), ("parallel", "parallel"), ("rookie", "rookie"),
     ("mannschaft", "team"), ("player", "name"), ("spieler", "name"), ("speler", "name"), ("jugador", "name"),
@@ -123,7 +133,7 @@ def fits(heading: str) -> dict[str, float]:
         return {"number": 0.6, "name": 0.55, "card": 0.6}
     exact = VOCABULARY.get(words)
     if exact:
-        return dict.fromkeys(exact, 1.0)
+        return dict.fromkeys(exact, FAIR if words in WEAK else 1.0)
     parts = words.split()
     found: dict[str, float] = {}
     for size in range(len(parts) - 1, 0, -1):

@@ -61,7 +61,7 @@ _AT_LEAST = r"guaranteed|at least|minimum|min|or more|garantiert|mindestens|gara
 _PROMISES = (("average", _AVERAGE), ("at_least", _AT_LEAST), ("exact", r"exactly|genau|exactement"))
 FORMAT_WORDS = ("hobby", "jumbo", "retail", "blaster", "hanger", "mega", "fat pack", "cello", "rack", "value", "wax",
                 "vending", "subscription")  # fmt: skip
-_SEPARATOR = re.compile(r"[;,|•\n]|\s/\s|\s[–—-]\s")
+_SEPARATOR = re.compile(r"[;,|•\n]|\.\s|\band\b|\s/\s|\s[–—-]\s")
 _GROUP = re.compile(
     r"^(?P<group>.*?)\b(?:parallels?|finishes|versions|parallelen|parallèles|paralelas)\b\s*[:–—-]\s*(?P<name>.*)$",
     re.IGNORECASE,
@@ -127,9 +127,29 @@ def rates_in(text: str, formats: Mapping[str, str], *, odds: bool = False) -> tu
     if matches:
         return tuple(_odds(bare, matches, formats))
     found_counts: list[Rated] = []
+    bare = _spread_unit(bare)
     for part in re.split(r";|(?<=packs)\.|\s•\s", bare):
         found_counts += _counted(part.strip(" .,•*"), formats)
     return tuple(found_counts)
+
+
+_JOINED = re.compile(
+    rf"^(?P<items>(?:\d+|{'|'.join(_NUMBER_WORDS)})\s+\D+?(?:(?:\s*,|\s+and|\s*\+|\s+plus|\s*&|\s+und|\s+et)\s+"
+    rf"(?:\d+|{'|'.join(_NUMBER_WORDS)})\s+\D+?)+)\s+(?P<unit>(?:{_PER})\s+.*)$",
+    re.IGNORECASE,
+)
+
+
+def _spread_unit(text: str) -> str:
+    """Return ``2 autographs and 1 relic per box`` as ``2 autographs per box; 1 relic per box``."""
+    found = _JOINED.match(text)
+    if not found:
+        return text
+    numbers = rf"(?=\d|(?:{'|'.join(_NUMBER_WORDS)})\b)"
+    items = re.split(
+        rf"(?:\s*,|\s+and|\s*\+|\s+plus|\s*&|\s+und|\s+et)\s+{numbers}", found["items"], flags=re.IGNORECASE
+    )
+    return "; ".join(f"{item} {found['unit']}" for item in items)
 
 
 def _counted(text: str, formats: Mapping[str, str]) -> list[Rated]:
@@ -285,7 +305,7 @@ def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:
         for word in sorted(formats, key=len, reverse=True):
             bare = re.sub(rf"\b{re.escape(word)}\b(?:\s+(?:box|boxes|packs?)\b)?", " ", bare, flags=re.IGNORECASE)
     bare = re.sub(rf"^\W*(?:odds|{_UNIT})?\W*$", "", bare, flags=re.IGNORECASE)
-    bare = re.sub(r"\(\s*\)", " ", bare)
+    bare = re.sub(r"\(\s*\)|^\W*and\b|\band\W*$", " ", bare)
     return " ".join(bare.strip(" :–—-=.,()•*\t/|;").split()), own
 
 

@@ -133,7 +133,8 @@ def _exact(sorting: Sorting, known: list[Candidate], wanted: str, rated: Rated) 
     ]
     if rated.group:
         found = find_section(sorting, rated.group)
-        same = [c for c in same if found and c.section == found[0]] if found else same
+        if found:
+            same = [c for c in same if c.section == found[0]] or [c for c in same if plain(c.label) == wanted]
     lines = {(c.section, c.parallel): c for c in same}
     if not lines:
         return None

@@ -23,8 +23,10 @@ _WHOLE = re.compile(
     rf"(?:{_TO})?\s*#?\s*(?:(?:\d{{1,6}}\s?)?/\s?)?(?P<run>{_COUNT})(?:\.0)?\s*(?:copies|made|pcs)?", re.IGNORECASE
 )
 RUN_ALONE = re.compile(
-    rf"(?:(?:all|each|every)\s+(?:cards?|copies)\s+(?:are\s+|is\s+)?)?(?:(?:{_TO})\s*#?/?\s*(?P<to>{_COUNT})|#?\s?/\s*(?P<run>{_COUNT})"
-    rf"|(?P<copies>{_COUNT})\s*(?:copies|made)(?:\s+(?:each|of each))?)[.:]?",
+    rf"(?:(?:all|each|every)\s+(?:cards?|copies)\s+(?:are\s+|is\s+)?)?(?:(?:{_TO})\s*#?/?\s*(?P<to>{_COUNT})"
+    rf"|#?\s?(?:\d{{1,6}}\s?)?/\s*(?P<run>{_COUNT})"
+    rf"|(?P<copies>{_COUNT})\s*(?:copies|made)(?:\s+(?:each|of each))?"
+    r"|(?P<one>one[- ]of[- ]one))[.:]?",
     re.IGNORECASE,
 )
 """A line that states nothing but a run."""

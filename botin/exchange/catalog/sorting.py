@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+import re
+from collections import Counter, defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from botin.core.catalog.product import Kind
-from botin.exchange.catalog.cardtext import CardLine
+from botin.exchange.catalog.cardtext import CardLine, begins_small
+from botin.exchange.catalog.clubheadings import join_clubs
 from botin.exchange.catalog.clubnames import settle_clubs
 from botin.exchange.catalog.foldfinishes import fold_finishes
 from botin.exchange.catalog.formatstext import slug
@@ -35,6 +37,7 @@ class OpenSection:
     back_code: str = ""
     cue: str = ""
     run: str = ""
+    by_column: bool = False
     cards: list[CardItem] = field(default_factory=list)
     numbers: set[str] = field(default_factory=set)
 
@@ -99,6 +102,7 @@ class Sorting:
     about: dict[str, str] = field(default_factory=dict)
     finishes: dict[tuple[str, str, str], int] = field(default_factory=dict)
     questions: list[Question] = field(default_factory=list)
+    rated: set[tuple[str, str, str]] = field(default_factory=set)
     told: Mapping[str, Mapping[int, str]] = field(default_factory=dict)
     current: str = ""
     current_format: str = ""
@@ -130,7 +134,9 @@ class Sorting:
                 status = Status.UNDERSTOOD if named else Status.GUESSED
                 why = "" if named else ", for want of a word that says more"
                 self.note(place, status, f"section “{label}”, {kind.value.replace('_', ' ')}{why}")
-        elif says:
+        if not says and place:
+            self.sections[key].by_column = True
+        elif says and self.sections[key].line != place:
             self.note(place, Status.UNDERSTOOD, f"more of section “{self.sections[key].label}”")
         self.current = key
         return self.sections[key]
@@ -180,6 +186,8 @@ class Sorting:
 
     def finish(self) -> None:
         """Turn open sections into rows: short prints apart, runs of single cards into groups."""
+        self._drop_small()
+        join_clubs(self)
         self._settle_clubs()
         for number_place, key, numbers in self.rules:
             self._mark(number_place, key, numbers)
@@ -187,6 +195,18 @@ class Sorting:
         fold_finishes(self)
         for section in list(self.sections.values()):
             self._close(section)
+
+    def _drop_small(self) -> None:
+        """A name that begins small among names in capitals is none: “16 pt stock” is no card 16."""
+        names = [card.name for section in self.sections.values() for _, card, _ in section.cards]
+        small = sum(name[:1].islower() for name in names)
+        if not small or small * 3 > len(names):
+            return
+        for section in self.sections.values():
+            for place, card, _ in [item for item in section.cards if begins_small(item[1].name)]:
+                self.note(place, Status.NOT, f"“{card.name[:40]}” begins small, the other names do not: no card")
+            section.cards = [item for item in section.cards if not begins_small(item[1].name)]
+            section.numbers = {card.number for _, card, _ in section.cards}
 
     def _settle_clubs(self) -> None:
         of_sheet: dict[str, list[tuple[OpenSection, int]]] = defaultdict(list)
@@ -235,7 +255,19 @@ class Sorting:
         more = f"; {missing} of its numbers are not on the list" if missing else ""
         self.note(place, status, f"{len(hit)} short prints of {section.label}{more}")
 
+    def _doubt_prefixes(self, section: OpenSection) -> None:
+        """Cards whose numbers begin otherwise than the others’ may belong below a heading that was not read."""
+        if section.by_column:
+            return
+        starts = [re.split(r"[-\d]", card.number)[0] for _, card, _ in section.cards]
+        usual = Counter(starts).most_common(1)[0][0] if starts else ""
+        for (place, _, _), start in zip(section.cards, starts, strict=True):
+            if start != usual:
+                says = f"its number begins otherwise than most of {section.label}: is a heading missing?"
+                self.note(place, Status.GUESSED, says)
+
     def _close(self, section: OpenSection) -> None:
+        self._doubt_prefixes(section)
         if section.expected is not None and section.expected != len(section.cards) and section.line:
             says = f"the heading says {section.expected} cards, {len(section.cards)} follow"
             self.note(section.line, Status.GUESSED, says)

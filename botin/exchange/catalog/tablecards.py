@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from botin.core.catalog.product import Kind
 from botin.exchange.catalog.blocks import filled
 from botin.exchange.catalog.cardtext import (
     CardLine,
@@ -15,9 +16,11 @@ from botin.exchange.catalog.cardtext import (
     is_prose,
 )
 from botin.exchange.catalog.columns import Columns
+from botin.exchange.catalog.columnvalues import MARKS
 from botin.exchange.catalog.kinds import guess_kind
+from botin.exchange.catalog.oddstext import Rated, cell_rate
 from botin.exchange.catalog.runtext import run_of, take_run
-from botin.exchange.catalog.sorting import Sorting
+from botin.exchange.catalog.sorting import Pending, Sorting
 from botin.exchange.catalog.tablesheet import GENERIC, Table
 from botin.exchange.notes import Sheet, Status
 
@@ -35,6 +38,7 @@ _NUMBER = re.compile(
 _BOTH = re.compile(
     r"(?P<number>#?\s?(?:[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6}))[\s.:)–-]+(?P<name>\S.*)$"
 )
+_RC, _SP = re.compile(r"\b(?:RC|R|rookie)\b", re.IGNORECASE), re.compile(r"\bS?SP\b", re.IGNORECASE)
 _LETTERS = re.compile(r"[A-Za-z]{1,4}")
 TOTAL = re.compile(
     r"(?:sub|grand )?\s?totals?\b.*|summe\b.*|gesamt\w*\b.*|zwischensumme.*|totaa?l\b.*|total g[ée]n[ée]ral.*|"
@@ -52,6 +56,8 @@ def fields_of(columns: Columns, cells: tuple[str, ...]) -> Fields:
     row = {name: cells[place].strip() for name, place in columns.by_field.items() if place < size}
     if row.get("card") and (found := _BOTH.match(row["card"])):
         row |= {"number": found["number"], "name": found["name"]}
+    if row.get("note") and MARKS.fullmatch(row["note"]):
+        row["marks"] = f"{row.get('marks', '')} {row.pop('note')}"
     if row.get("last_name"):
         row["name"] = f"{row.get('name', '')} {row['last_name']}".strip()
     return row
@@ -75,6 +81,20 @@ def read_cards(sorting: Sorting, table: Table) -> None:
             _card_row(sorting, table, place, cells, row, (*guess, "it has no number: counted from 1"))
         else:
             _card_row(sorting, table, place, cells, row, guess)
+    _ticked_kinds(sorting, table)
+
+
+def _ticked_kinds(sorting: Sorting, table: Table) -> None:
+    """A column “Auto?” says the kind of a section all of whose cards are ticked in it."""
+    cells_at = dict(table.segment.rows)
+    for column, word in table.columns.spread.items():
+        if not word.startswith("kind:"):
+            continue
+        for section in sorting.sections.values():
+            rows = [cells_at[place] for place, _, _ in section.cards if place in cells_at]
+            ticked = [column < len(cells) and cells[column].strip().casefold() not in NO for cells in rows]
+            if rows and all(ticked) and not section.named:
+                section.kind, section.named = Kind(word.partition(":")[2]), True
 
 
 def _open(sorting: Sorting, label: str, place: int, expected: int | None = None) -> None:
@@ -106,22 +126,55 @@ def _card_row(
     guesses = list(doubt)
     team, label = _lines(row.get("team", ""), guesses), _lines(name, guesses)
     read = card_from(found.replace(" ", ""), label, team, has_team="team" in row)
-    parallel, run = row.get("parallel", ""), _run(sorting, place, row)
-    if not row.get("parallel") or parallel.casefold() in PLAIN:
-        parallel = ""
+    parallel, run = _finish_of(sorting, place, row), _run(sorting, place, row)
     card = CardLine(
         number=read.number,
         name=read.name,
         team=read.team,
-        rookie=read.rookie or _rookie(row.get("rookie", "")),
+        rookie=read.rookie
+        or _rookie(row.get("rookie", ""))
+        or ("yes" if re.search(_RC, row.get("marks", "")) else ""),
         run="" if parallel else run or read.run,
-        short=read.short,
+        short=read.short or _ticked_yes(row.get("short", "")) or bool(re.search(_SP, row.get("marks", ""))),
         guesses=(*guesses, *read.guesses),
         open_rookie=read.open_rookie,
     )
     if not parallel or not _as_finish(sorting, place, card, parallel, run):
         sorting.card(place, card, {key: row[key] for key in ("note", "group") if row.get(key)})
     _ticked(sorting, table, place, cells)
+    _rated(sorting, table, place, row, parallel)
+
+
+def _finish_of(sorting: Sorting, place: int, row: Fields) -> str:
+    """Return the finish a row is of; a list of finishes is what its section has, the row is the plain card."""
+    text = row.get("parallel", "")
+    if text.casefold() in PLAIN:
+        return ""
+    parts = [part.strip() for part in re.split(r"[;,](?!\d{3}\b)", text) if part.strip()]
+    if len(parts) < 2:
+        return text
+    for part in parts:
+        label, run = take_run(part)
+        sorting.parallel(place, sorting.current, label, run)
+    return ""
+
+
+def _rated(sorting: Sorting, table: Table, place: int, row: Fields, parallel: str) -> None:
+    """Odds beside a card are those of its section and finish: taken once."""
+    texts = {"": row.get("odds", "")}
+    columns = {word.partition(":")[2]: at for at, word in table.columns.spread.items() if word.startswith("rate:")}
+    cells = next((cells for at, cells in table.segment.rows if at == place), ()) if columns else ()
+    texts |= {word: cells[at].strip() for word, at in columns.items() if at < len(cells)}
+    for word, text in texts.items():
+        rate = cell_rate(text) if text else None
+        key = (sorting.current, parallel, word)
+        if rate is None or key in sorting.rated:
+            continue
+        sorting.rated.add(key)
+        column, value, guess = rate
+        rated = Rated("", column, value, guesses=(guess,) if guess else ())
+        fmt = word or row.get("format", "")
+        sorting.pending.append(Pending(place, rated, fmt, sorting.current, take_run(parallel)[0]))
 
 
 def _ticked(sorting: Sorting, table: Table, place: int, cells: tuple[str, ...]) -> None:
@@ -138,6 +191,10 @@ def _number_of(text: str, columns: Columns) -> str:
     if found:
         return re.sub(r"(?<=\d)\.0$", "", found[1])
     return text if _LETTERS.fullmatch(text) and columns.has("name") else ""
+
+
+def _ticked_yes(text: str) -> bool:
+    return text.casefold().strip() not in NO
 
 
 def _rookie(text: str) -> str:

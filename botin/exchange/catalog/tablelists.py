@@ -28,10 +28,15 @@ def read_finishes(sorting: Sorting, table: Table) -> None:
         row = fields_of(table.columns, cells)
         label = cells[column].strip() if column is not None and column < len(cells) else row.get("parallel", "")
         section = row.get("section", "") or section
+        alone = find_section(sorting, label) if len(filled(cells)) == 1 else None
+        if alone and alone[1] and not table.columns.has("section"):
+            section = sorting.sections[alone[0]].label
+            sorting.note(place, Status.UNDERSTOOD, f"finishes of {section} follow")
+            continue
         if not label and len(filled(cells)) == 1 and not row.get("section"):
             sorting.note(place, Status.NOT, "a finish without a name")
             continue
-        _finish(sorting, place, row, label, section if table.columns.has("section") else table.label)
+        _finish(sorting, place, row, label, section or table.label)
 
 
 def _word_column(table: Table) -> int | None:
@@ -157,3 +162,19 @@ def read_sections(sorting: Sorting, table: Table) -> None:
         section.back_code = row.get("back_code", "") or section.back_code
         section.cue = row.get("cue", "") or section.cue
         sorting.note(place, Status.UNDERSTOOD, f"section “{label}”, {section.kind.value.replace('_', ' ')}")
+
+
+def read_lists(sorting: Sorting, table: Table) -> None:
+    """Read finishes that stand in lists below the names of their sections."""
+    for place, cells in table.segment.rows:
+        said = []
+        for column, text in enumerate(cells):
+            head = table.segment.heads[column].strip() if column < len(table.segment.heads) else ""
+            found = find_section(sorting, head) if head else None
+            label, run = take_run(text.strip())
+            if not label or found is None:
+                continue
+            sorting.parallel(place, found[0], label, run)
+            said.append(f"{label}{f' /{run}' if run else ''} of {sorting.sections[found[0]].label}")
+        if said:
+            sorting.note(place, Status.UNDERSTOOD, f"finishes: {', '.join(said)}")

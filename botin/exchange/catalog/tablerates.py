@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from botin.exchange.catalog.columns import Columns
 from botin.exchange.catalog.oddstext import Rated, cell_rate
+from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.runtext import run_of, take_run
 from botin.exchange.catalog.sorting import Pending, Sorting
 from botin.exchange.catalog.tablecards import PLAIN, TOTAL, Fields, fields_of
@@ -15,8 +16,9 @@ _NONE = frozenset(("", "-", "–", "—", "n/a", "na", "none", "x", "no", "not i
 
 def read_rates(sorting: Sorting, table: Table) -> None:
     """Read a table of odds."""
-    section = ""
+    section = group = ""
     apart = table.columns.has("section", "parallel")
+    grouped = not apart and _is_grouped(sorting, table)
     for place, cells in table.segment.rows:
         row = fields_of(table.columns, cells)
         section = row.get("section", "") or section
@@ -25,6 +27,11 @@ def read_rates(sorting: Sorting, table: Table) -> None:
         if TOTAL.fullmatch(name or section) and not apart:
             sorting.note(place, Status.PASSED, "a total")
             continue
+        if grouped and (found := find_section(sorting, name)) and found[1]:
+            group = sorting.sections[found[0]].label
+            if not stated:
+                sorting.note(place, Status.UNDERSTOOD, f"what follows is of {group}")
+                continue
         if not (name or row.get("parallel")) or not stated:
             says = "no rate here" if name else "a rate without a name"
             sorting.note(place, Status.NOT if stated else Status.PASSED, says)
@@ -32,7 +39,16 @@ def read_rates(sorting: Sorting, table: Table) -> None:
         name, stamped = take_run(name)
         run = run_of(row.get("run", "")) or stamped
         for text, word in stated:
-            _pend(sorting, place, text, word or row.get("format", ""), _line(row, name, section, apart=apart), run)
+            line = _line(row, name, section, apart=apart)
+            _pend(sorting, place, text, word or row.get("format", ""), line, run, group)
+
+
+def _is_grouped(sorting: Sorting, table: Table) -> bool:
+    """Whether finishes stand under their sections: a section has no rate of its own, or a finish comes twice."""
+    names = [(_name(table.columns, cells), bool(_stated(table.columns, cells))) for _, cells in table.segment.rows]
+    lone = any(not rated and name and find_section(sorting, name) for name, rated in names)
+    several = [name for name, rated in names if rated]
+    return lone or len(set(several)) < len(several)
 
 
 def _line(row: Fields, name: str, section: str, *, apart: bool) -> tuple[str, str, str | None]:
@@ -43,14 +59,22 @@ def _line(row: Fields, name: str, section: str, *, apart: bool) -> tuple[str, st
     return name, section, "" if finish.casefold() in PLAIN else finish
 
 
-def _pend(sorting: Sorting, place: int, text: str, word: str, line: tuple[str, str, str | None], run: str) -> None:
+def _pend(
+    sorting: Sorting,
+    place: int,
+    text: str,
+    word: str,
+    line: tuple[str, str, str | None],
+    run: str,
+    group: str = "",
+) -> None:
     rate = cell_rate(text)
     if rate is None:
         sorting.note(place, Status.NOT, f"“{text}” is no rate: write it like 1:24")
         return
     column, value, guess = rate
     name, section, parallel = line
-    rated = Rated(name, column, value, run=run, guesses=(guess,) if guess else ())
+    rated = Rated(name, column, value, run=run, guesses=(guess,) if guess else (), group=group)
     sorting.pending.append(Pending(place, rated, word, section, parallel))
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from botin.exchange.catalog.blocks import Segment, filled, formats_down, segments, side_by_side, turned
 from botin.exchange.catalog.cardtext import has_count, heading_of
 from botin.exchange.catalog.columns import Columns, make_columns, recognise
+from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.oddstext import FORMAT_WORDS
 from botin.exchange.catalog.questions import Question, shape_of
@@ -85,7 +86,25 @@ def tables_of(sorting: Sorting, sheet: Sheet, places: dict[int, int], sections: 
             shape = shape_of(segment.heads, max((len(cells) for _, cells in segment.rows), default=0))
             columns = recognise(segment.heads, segment.cells, words, sections, sorting.told.get(shape))
             found.append(_table(sheet, segment, columns, beside=len(blocks) > 1 or several))
+            if _are_lists(segment, sections):
+                found[-1] = replace(found[-1], kind="lists", segment=_headed(segment))
     return found
+
+
+def _are_lists(segment: Segment, sections: Iterable[str]) -> bool:
+    """Whether all that stands above the columns are sections, and words below them."""
+    known = {bare(label) for label in sections}
+    heads = _headed(segment).heads
+    named = [bare(head) in known for head in heads if head.strip()]
+    cells = [cell for row in _headed(segment).cells for cell in filled(row)]
+    return len(named) > 1 and all(named) and bool(cells) and all(re.match(r"[^\W\d_]", cell) for cell in cells)
+
+
+def _headed(segment: Segment) -> Segment:
+    """Return a table with its first row as its headings where it has none."""
+    if segment.head is not None or not segment.rows:
+        return segment
+    return Segment(segment.above, segment.rows[0], segment.rows[1:])
 
 
 def _table(sheet: Sheet, segment: Segment, columns: Columns, *, beside: bool) -> Table:
@@ -99,7 +118,8 @@ def _table(sheet: Sheet, segment: Segment, columns: Columns, *, beside: bool) ->
     if "#" in sheet.source and len(own) > 2 and own.casefold() in text.casefold() and not beside:
         return Table(sheet, segment, columns, kind)
     names_it = (has_count(text) or guess_kind(label)[1] or beside) and not re.match(r"(?:19|20)\d\d\b", text)
-    return Table(sheet, segment, columns, kind, label if names_it else "", nearest[0], expected)
+    label = label if names_it else ""
+    return Table(sheet, segment, columns, kind, label=label, line=nearest[0], expected=expected)
 
 
 def kind_of(columns: Columns, hint: str) -> str:

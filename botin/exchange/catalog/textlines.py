@@ -5,7 +5,7 @@ from __future__ import annotations
 from botin.exchange.catalog import textboxes as boxes
 from botin.exchange.catalog import textodds as odds
 from botin.exchange.catalog import textsections as sections
-from botin.exchange.catalog.cardtext import unbulleted
+from botin.exchange.catalog.cardtext import is_prose, unbulleted
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.catalog.textreader import Attempt, Line, Reader, is_nested, remark
 from botin.exchange.notes import Sheet, Status
@@ -25,6 +25,9 @@ CHECKLIST: tuple[Attempt, ...] = (
 )  # fmt: skip
 """Readings in the order they are tried; what names itself (a rule, a run, a format) comes before what is like it."""
 
+LOOK = 3
+"""Lines among which the one below a heading is sought: sentences between them are passed."""
+
 
 def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
     """Read the lines of a text, in whatever order they are."""
@@ -41,9 +44,12 @@ def _lines(sheet: Sheet, places: dict[int, int]) -> list[Line]:
     made, before = [], 0
     for at, (number, text) in enumerate(raw):
         bare, marked = unbulleted(text)
-        following = raw[at + 1][1] if at + 1 < len(raw) else ""
+        following = next((later for _, later in raw[at + 1 : at + 1 + LOOK] if not is_prose(later)), "")
         apart, nested = number > before + 1, is_nested(text)
-        made.append(Line(places[number], text.strip(), bare, marked, following, apart, nested))
+        line = Line(
+            places[number], text.strip(), bare, marked=marked, following=following, apart=apart, nested=nested
+        )
+        made.append(line)
         before = number
     return made
 

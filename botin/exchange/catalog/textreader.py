@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from botin.exchange.catalog.cardtext import CardLine, card_of, is_prose, parallels_in
+from botin.exchange.catalog.cardtext import CardLine, card_of, is_sentence, parallels_in
 from botin.exchange.catalog.oddstext import FORMAT_WORDS
 from botin.exchange.catalog.runtext import RUN_ALONE
 from botin.exchange.catalog.sorting import Sorting
@@ -98,7 +98,7 @@ def is_nested(text: str) -> bool:
 def one_card(text: str) -> CardLine | None:
     """Read a card, unless the line is a sentence."""
     card = card_of(text)
-    if card is None or is_prose(re.sub(r"^\W*\w+[.):]?\s*", "", text)):
+    if card is None or is_sentence(re.sub(r"^\W*\w+[.):]?\s*", "", text)):
         return None
     return card
 
@@ -111,7 +111,7 @@ def leads(text: str) -> bool:
 
 def remark(reader: Reader, line: Line) -> bool:
     """Leave a sentence out, and say so."""
-    if not is_prose(line.bare):
+    if not is_sentence(line.bare):
         return False
     reader.sorting.note(line.place, Status.PASSED, "reads like a sentence: left out")
     return True

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from botin.core.catalog.numberrule import short_print_rule
 from botin.exchange.catalog.cardtext import (
@@ -28,6 +29,10 @@ _YEAR = re.compile(r"^(?:19|20)\d\d(?:[-/–]\d{2,4})?$")
 _RATED_TAIL = re.compile(r"\s*[(\[–—:,-]*\s*(?:1\s*:|1 in |one in )\s*\d.*$", re.IGNORECASE)
 _BARE_COUNT = re.compile(r"\s*\((?P<n>\d{1,4})\)\s*:?$")
 _PREFIX = re.compile(r"^(?P<kind>insert set|insert|subset|section|set)\s*(?::|\s[–—-])\s*(?=\S)", re.IGNORECASE)
+_PLAIN_RANGE = re.compile(
+    r"(?:cards?\s*)?[\d\s–,-]+(?:are\s+)?(?:the\s+)?(?:base|commons?|regular|veterans|basis)(?:\s+\w+)?",
+    re.IGNORECASE,
+)
 MOST_WORDS = 4
 """Words before “parallels:” that may name a section."""
 
@@ -49,10 +54,20 @@ def _open(reader: Reader, label: str, place: int, expected: int | None = None) -
 
 def rule_line(reader: Reader, line: Line) -> bool:
     """A rule that marks short prints by their numbers."""
-    rule = short_print_rule(line.bare)
-    if rule is None:
+    bare = _RATED_TAIL.sub("", line.bare).rstrip(" (")
+    rules = [short_print_rule(bare)]
+    if rules == [None]:
+        parts = re.split(r"[;,]\s+", bare)
+        rules = [short_print_rule(part) for part in parts]
+        if not all(rule or _PLAIN_RANGE.fullmatch(part) for rule, part in zip(rules, parts, strict=True)):
+            return False
+    numbers = [number for rule in rules if rule for number in rule.numbers]
+    if not numbers:
         return False
-    reader.sorting.rules.append((line.place, reader.sorting.current or "base", rule.numbers))
+    reader.sorting.rules.append((line.place, reader.sorting.current or "base", tuple(numbers)))
+    for rated in rates_in(line.bare[len(bare) :], reader.words()):
+        stated = replace(rated, name="short prints")
+        reader.sorting.pending.append(Pending(line.place, stated, reader.sorting.current_format))
     return True
 
 
@@ -165,10 +180,10 @@ def count_alone(reader: Reader, line: Line) -> bool:
 def counted_heading(reader: Reader, line: Line) -> bool:
     """A heading with the number of its cards."""
     bare, code = back_code_of(line.bare)
-    if not has_count(bare) or is_prose(bare):
+    if not has_count(bare):
         return False
     label, expected = heading_of(bare)
-    if not label:
+    if not label or is_prose(label) or is_prose(bare.partition(label)[0]):
         return False
     _open(reader, f"{label} code {code}" if code else label, line.place, expected)
     return True
