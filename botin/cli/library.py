@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import click
 
 from botin.cli import cli
+from botin.cli.reading import gather, text_options
 from botin.home import DATABASE, home_folder, utc_now
 
 if TYPE_CHECKING:
@@ -29,15 +30,29 @@ def opened(home: Path | None) -> Engine:
 
 
 @cli.command("import")
-@click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.argument("files", nargs=-1, type=click.Path(path_type=Path))
+@text_options
 @click.option("--name", default="", help="Name of the product, where the files do not say it.")
+@click.option(
+    "--accept-guesses", is_flag=True, help="Store it also where lines were guessed, and leave out what is unread."
+)
 @HOME
-def import_command(files: tuple[Path, ...], name: str, home: Path | None) -> None:
-    """Store a product, all or nothing: a package (folder or .zip), a workbook, or CSV files.
+def import_command(
+    files: tuple[Path, ...],
+    name: str,
+    home: Path | None,
+    *,
+    checklist: Path | None,
+    odds: Path | None,
+    formats: Path | None,
+    accept_guesses: bool,
+) -> None:
+    """Store a product, all or nothing: a package (folder or .zip), a workbook, CSV files, texts.
 
-    The export of a whole home (botin export --all) goes into an empty home.
+    What is guessed or not understood is not stored unless you say --accept-guesses. The export of a whole home
+    (botin export --all) goes into an empty home.
     """
-    from botin.desk.catalog.library import import_files  # noqa: PLC0415
+    from botin.desk.catalog.library import import_given  # noqa: PLC0415
     from botin.desk.keeping.wholehome import is_whole, take_in_everything  # noqa: PLC0415
     from botin.desk.workbench import Workbench  # noqa: PLC0415
     from botin.store.engine import sessions  # noqa: PLC0415
@@ -48,7 +63,9 @@ def import_command(files: tuple[Path, ...], name: str, home: Path | None) -> Non
         return
     engine = opened(home)
     with sessions(engine)() as session:
-        stored = import_files(session, Workbench(sessions(engine), utc_now), files, name)
+        given = gather(files, {"checklist": checklist, "odds": odds, "formats": formats})
+        bench = Workbench(sessions(engine), utc_now)
+        stored = import_given(session, bench, given, name, guesses=accept_guesses, leave_out=accept_guesses)
     for note in stored.notes:
         click.echo(note, err=True)
     click.echo(f"Stored {stored.record.name}.", err=True)

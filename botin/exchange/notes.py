@@ -25,6 +25,8 @@ class Note:
     text: str
     status: Status
     says: str
+    others: tuple[tuple[str, str], ...] = ()
+    """Other readings, each in words and as the line would be written for it to be read so."""
 
 
 @dataclass(frozen=True, slots=True)

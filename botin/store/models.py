@@ -324,6 +324,16 @@ class DraftRecord(Base):
     stored_at: Mapped[datetime | None]
 
 
+class KnownColumnsRecord(Base):
+    """What the columns of tables of a shape are, as the user said it once: fields by place, as JSON text."""
+
+    __tablename__ = "known_columns"
+
+    shape: Mapped[str] = mapped_column(primary_key=True)
+    fields: Mapped[str]
+    told_at: Mapped[datetime]
+
+
 class CorrectionRecord(Base):
     """A value of a product changed by hand: who, when, what it was and why."""
 

@@ -83,9 +83,14 @@ def test_leaving_out_what_is_not_understood(session: Session, bench: Workbench, 
     assert view_draft(session, bench, draft).blockers == ()
 
 
-def test_the_same_form_twice_is_one_draft(bench: Workbench) -> None:
+def test_the_same_form_twice_is_one_draft(session: Session, bench: Workbench) -> None:
     first, second = (
-        keep_read(bench, "twice", ABOUT, *read_given([], {"checklist": TEXT, "odds": ""}, ABOUT, lambda _a, _b: None))
+        keep_read(
+            bench,
+            "twice",
+            ABOUT,
+            *read_given(session, [], {"checklist": TEXT, "odds": ""}, ABOUT, lambda _a, _b: None),
+        )
         for _ in range(2)
     )
     assert first == second

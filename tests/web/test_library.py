@@ -77,7 +77,7 @@ def test_a_draft_that_is_not_ready_is_refused_in_words(client: FlaskClient, sess
 def test_leave_out_and_throw_away(client: FlaskClient, session: Session) -> None:
     where = give(client)
     assert (
-        "1 line"
+        "1 line is not understood"
         not in client.post(f"{where}/leave-out", data={"csrf_token": token(client)}, follow_redirects=True).text
     )
     client.post(f"{where}/discard", data={"csrf_token": token(client)})

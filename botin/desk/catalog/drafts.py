@@ -30,6 +30,7 @@ from botin.exchange.notes import Note, Sheet, Status
 from botin.exchange.pricing import WITH_NAME, understand_prices
 from botin.exchange.tables import PRICES
 from botin.exchange.unused import Unused
+from botin.store.catalog.known import known_columns
 from botin.store.catalog.products import load_product, save_product
 from botin.store.models import DraftRecord, ProductRecord
 from botin.store.pricing import add_prices
@@ -94,7 +95,7 @@ def make_draft(session: Session, bench: Workbench, key: str, sources: Sources, a
 
 
 def read_given(
-    files: Sequence[tuple[str, bytes]], texts: dict[str, str], about: About, tell: Progress
+    session: Session, files: Sequence[tuple[str, bytes]], texts: dict[str, str], about: About, tell: Progress
 ) -> tuple[Sources, Draft]:
     """Read uploaded files and pasted texts; nothing is stored here.
 
@@ -103,14 +104,34 @@ def read_given(
     UnreadableFileError
         When a file cannot be opened or is not safe to.
     """
-    sources = Sources()
+    sources = Sources(columns=known_columns(session))
+    gather(sources, files, texts)
+    checklist, _ = parted(sources)
+    draft = interpret(checklist, about, tell, like_product(session, about))
+    seen = {table.shape for table in draft.tables}
+    sources.columns = {shape: columns for shape, columns in sources.columns.items() if shape in seen}
+    return sources, draft
+
+
+def gather(sources: Sources, files: Sequence[tuple[str, bytes]], texts: dict[str, str]) -> None:
+    """Add uploaded files and pasted texts to what was given.
+
+    Raises
+    ------
+    UnreadableFileError
+        When a file cannot be opened or is not safe to.
+    """
     for name, data in files:
         add_file(sources, name, data)
     for name, text in texts.items():
         if text.strip():
             sources.add(text_sheet(name, text))
-    checklist, _ = _parted(sources)
-    return sources, interpret(checklist, about, tell)
+
+
+def like_product(session: Session, about: About) -> Product | None:
+    """Return the product whose boxes and finishes are taken over; None when none is named."""
+    record = session.scalar(select(ProductRecord).where(ProductRecord.key == about.like)) if about.like else None
+    return load_product(session, record) if record else None
 
 
 def keep_read(bench: Workbench, key: str, about: About, sources: Sources, draft: Draft) -> int:
@@ -121,11 +142,11 @@ def keep_read(bench: Workbench, key: str, about: About, sources: Sources, draft:
         return record.id
 
 
-def _parted(sources: Sources) -> tuple[Sources, list[Sheet]]:
+def parted(sources: Sources) -> tuple[Sources, list[Sheet]]:
     """Part the sheets of a checklist from those of prices."""
     prices = [sheet for sheet in sources.sheets if sheet.name.casefold() == PRICES.name]
     kept = [sheet for sheet in sources.sheets if sheet not in prices]
-    return Sources(kept, sources.descriptor), prices
+    return replace(sources, sheets=kept), prices
 
 
 def _state_of(record: DraftRecord) -> Hashable:
@@ -169,8 +190,9 @@ def open_drafts(session: Session) -> Sequence[DraftRecord]:
 def view_draft(session: Session, bench: Workbench, record: DraftRecord, progress: Progress = silent) -> DraftView:
     """Read a draft, once per state it is in."""
     about = from_json(record.about, About)
-    checklist, prices = _parted(Sources.from_json(record.sources))
-    draft = bench.keep(_state_of(record), lambda: interpret(checklist, about, progress))
+    checklist, prices = parted(Sources.from_json(record.sources))
+    like = like_product(session, about)
+    draft = bench.keep(_state_of(record), lambda: interpret(checklist, about, progress, like))
     return look_through(session, draft, about, bench.today(), prices)
 
 

@@ -52,10 +52,11 @@ def _judge(bench: Workbench, _given: dict[str, Any], tell: Tell) -> int:
         return judge_all(session, bench, tell)
 
 
-def _read(_bench: Workbench, given: dict[str, Any], tell: Tell) -> Any:
+def _read(bench: Workbench, given: dict[str, Any], tell: Tell) -> Any:
     from botin.desk.catalog.drafts import read_given  # noqa: PLC0415
 
-    return read_given(given["files"], given["texts"], given["about"], tell)
+    with bench.sessions() as session:
+        return read_given(session, given["files"], given["texts"], given["about"], tell)
 
 
 def _store(bench: Workbench, given: dict[str, Any], tell: Tell) -> int:

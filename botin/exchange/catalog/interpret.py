@@ -6,12 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from botin.core.catalog.product import Product
 from botin.exchange.catalog.build import Reading, build
 from botin.exchange.catalog.formatstext import slug
+from botin.exchange.catalog.likelast import copy_from
 from botin.exchange.catalog.oddstext import in_order, rates_in
 from botin.exchange.catalog.pastedtable import as_table
 from botin.exchange.catalog.promisetext import add_covered
-from botin.exchange.catalog.questions import Question
+from botin.exchange.catalog.questions import Question, Seen
 from botin.exchange.catalog.settling import settle
 from botin.exchange.catalog.sheets import Sources
 from botin.exchange.catalog.sorting import Pending, Sorting
@@ -31,7 +33,7 @@ PRODUCT_SHEET = "product"
 
 @dataclass(frozen=True, slots=True)
 class About:
-    """What the form says of the product; ``formats`` is a line of text for each."""
+    """What the form says of the product; ``formats`` has a line for each, ``like`` is the key of another product."""
 
     name: str = ""
     maker: str = ""
@@ -40,6 +42,7 @@ class About:
     released_on: str = ""
     currency: str = ""
     formats: str = ""
+    like: str = ""
 
 
 @dataclass
@@ -56,12 +59,18 @@ class Draft:
         Where the rows' ``line`` numbers (from 1) lie in the sources.
     questions : list of Question
         Columns whose meaning was guessed, each once.
+    tables : list of Seen
+        Every shape of table that was found, with its columns.
+    copied : list of str
+        What was taken over from another product, in words.
     """
 
     reading: Reading
     notes: list[Note] = field(default_factory=list)
     places: list[tuple[str, int]] = field(default_factory=list)
     questions: list[Question] = field(default_factory=list)
+    tables: list[Seen] = field(default_factory=list)
+    copied: list[str] = field(default_factory=list)
 
     def place_of(self, where: str) -> tuple[str, int] | None:
         """Return the source line of a finding, by its ``table.csv:7``."""
@@ -83,7 +92,7 @@ STAGES = (("formats",), ("cards", ""), ("sections",), ("finishes", "grid", "list
 """What has to be known before what: formats name columns of odds, sections own finishes, both are named by odds."""
 
 
-def interpret(sources: Sources, about: About, progress: Progress = silent) -> Draft:
+def interpret(sources: Sources, about: About, progress: Progress = silent, like: Product | None = None) -> Draft:
     """Read everything that was given.
 
     Parameters
@@ -94,21 +103,31 @@ def interpret(sources: Sources, about: About, progress: Progress = silent) -> Dr
         What the form says; it wins over what the files say.
     progress : callable
         Told how many of how many lines are done.
+    like : Product, optional
+        A product whose boxes and finishes it has, where the sources do not say them.
     """
-    sorting = Sorting(told=sources.columns)
+    sorting = Sorting(told=sources.columns, kinds=sources.kinds)
     sheets = [_boxed(about), *sources.sheets] if about.formats.strip() else list(sources.sheets)
     places = {sheet.place: {n: sorting.at(sheet, n, cells) for n, cells in _given(sheet)} for sheet in sheets}
     descriptor = dict(sources.descriptor)
     descriptor |= _read_all(sorting, sheets, places, lambda done: progress(done, len(sorting.places)))
     sorting.finish()
+    copied = copy_from(sorting, like) if like else []
     _settle_all(sorting)
     package = RawPackage(_described(sorting, descriptor, about))
     for spec in PRODUCT_TABLES:
         if sorting.rows[spec.name]:
             package.tables[spec.name] = RawTable(spec, tuple(sorting.rows[spec.name]))
     reading = build(package)
-    notes = [sorting.notes[place] for place in sorted(sorting.notes)]
-    return Draft(reading, notes, sorting.places, sorting.questions)
+    notes = [_confirmed(sorting.notes[place], sources) for place in sorted(sorting.notes)]
+    return Draft(reading, notes, sorting.places, sorting.questions, tables=sorting.tables, copied=copied)
+
+
+def _confirmed(note: Note, sources: Sources) -> Note:
+    """Return a note as understood where the user said that the guess is right."""
+    if note.status is not Status.GUESSED or (note.sheet, note.line) not in sources.sure:
+        return note
+    return replace(note, status=Status.UNDERSTOOD, says=f"{note.says}; so you said", others=())
 
 
 def _given(sheet: Sheet) -> list[tuple[int, tuple[str, ...]]]:

@@ -119,7 +119,11 @@ def add_promise(sorting: Sorting, place: int, rated: Rated, fmt: str, covers: li
     how = {"exact": "exactly", "at_least": "at least", "average": "on average"}[promise]
     status = Status.UNDERSTOOD if rated.promise else Status.GUESSED
     why = "" if rated.promise else " (taken as a guarantee)"
-    sorting.note(place, status, f"promise: {how} {rated.text} a {per} over {', '.join(covers)}{why}")
+    text = sorting.notes[place].text
+    others = (
+        () if rated.promise else (("on average only", f"{text} on average"), ("guaranteed", f"{text} guaranteed"))
+    )
+    sorting.note(place, status, f"promise: {how} {rated.text} a {per} over {', '.join(covers)}{why}", others)
 
 
 def add_covered(sorting: Sorting) -> None:

@@ -39,6 +39,21 @@ class Question:
         }
 
 
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """A table that was found, with its columns: the user may say what each is."""
+
+    sheet: str
+    shape: str
+    columns: tuple[Column, ...]
+    lines: int
+
+    @property
+    def unsure(self) -> bool:
+        """Whether any of its columns was guessed."""
+        return any(column.field and not column.sure for column in self.columns)
+
+
 def shape_of(heads: Sequence[str], width: int) -> str:
     """Return what tables with the same columns share: their headings, or how many columns there are."""
     words = [bare(head) or "-" for head in heads]

@@ -78,7 +78,10 @@ def _format(sorting: Sorting, place: int, word: str) -> str | None:
         sorting.note(place, Status.NOT, "a rate, but no format is stated yet: say above how the product is boxed")
         return None
     if len(known) > 1:
-        sorting.note(place, Status.GUESSED, f"no format is named; taken for {known[0]}")
+        text = sorting.notes[place].text
+        labels = [row.get("label") for row in sorting.rows["formats"]]
+        others = tuple((f"it is for {label}", f"{label}: {text}") for label in labels[1:])
+        sorting.note(place, Status.GUESSED, f"no format is named; taken for {known[0]}", others)
     return known[0]
 
 

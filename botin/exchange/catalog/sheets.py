@@ -33,6 +33,10 @@ class Sources:
     descriptor: dict[str, Any] = field(default_factory=dict)
     columns: dict[str, dict[int, str]] = field(default_factory=dict)
     """What the user said of columns: by the shape of their table, place and field."""
+    kinds: dict[str, str] = field(default_factory=dict)
+    """What the user said of sections: key and kind."""
+    sure: set[tuple[str, int]] = field(default_factory=set)
+    """Lines whose guess the user confirmed."""
 
     def to_json(self) -> str:
         """Return everything as JSON, to keep it until it is stored."""
@@ -40,7 +44,8 @@ class Sources:
             [sheet.name, sheet.is_text, [[n, list(cells)] for n, cells in sheet.rows], sheet.source]
             for sheet in self.sheets
         ]
-        kept = {"descriptor": self.descriptor, "sheets": sheets, "columns": self.columns}
+        told = {"columns": self.columns, "kinds": self.kinds, "sure": sorted(map(list, self.sure))}
+        kept = {"descriptor": self.descriptor, "sheets": sheets, **told}
         return json.dumps(kept, ensure_ascii=False)
 
     @classmethod
@@ -55,11 +60,13 @@ class Sources:
             shape: {int(place): name for place, name in columns.items()}
             for shape, columns in kept.get("columns", {}).items()
         }
-        return cls(sheets, kept["descriptor"], told)
+        sure = {(place, line) for place, line in kept.get("sure", ())}
+        return cls(sheets, kept["descriptor"], told, kept.get("kinds", {}), sure)
 
     def replaced(self, place: str, line: int, cells: Sequence[str]) -> Sources:
         """Return the sources with one row written anew; an empty one drops the row."""
-        made = Sources(descriptor=self.descriptor, columns=self.columns)
+        sure = self.sure - {(place, line)}
+        made = replace(self, sheets=[], sure=sure)
         for sheet in self.sheets:
             rows = sheet.rows
             if sheet.place == place:

@@ -10,12 +10,12 @@ from dataclasses import dataclass, field, replace
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.cardtext import CardLine, begins_small
 from botin.exchange.catalog.clubheadings import join_clubs
-from botin.exchange.catalog.clubnames import settle_clubs
+from botin.exchange.catalog.clubnames import OPEN, settle_clubs
 from botin.exchange.catalog.foldfinishes import fold_finishes
 from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.oddstext import FORMAT_WORDS, Rated
-from botin.exchange.catalog.questions import Question
+from botin.exchange.catalog.questions import Question, Seen
 from botin.exchange.catalog.runtext import take_run
 from botin.exchange.notes import Note, Sheet, Status, shown
 from botin.exchange.tables import RawRow
@@ -102,6 +102,8 @@ class Sorting:
     about: dict[str, str] = field(default_factory=dict)
     finishes: dict[tuple[str, str, str], int] = field(default_factory=dict)
     questions: list[Question] = field(default_factory=list)
+    tables: list[Seen] = field(default_factory=list)
+    kinds: Mapping[str, str] = field(default_factory=dict)
     rated: set[tuple[str, str, str]] = field(default_factory=set)
     told: Mapping[str, Mapping[int, str]] = field(default_factory=dict)
     current: str = ""
@@ -114,14 +116,15 @@ class Sorting:
         self.notes[place] = Note(sheet.place, line, shown(cells), Status.PASSED, "")
         return place
 
-    def note(self, place: int, status: Status, says: str) -> None:
-        """Say what was made of a line; a later word on the same line never makes it surer."""
+    def note(self, place: int, status: Status, says: str, others: tuple[tuple[str, str], ...] = ()) -> None:
+        """Say what was made of a line, and how else it may be read; a later word never makes it surer."""
         if not place:
             return
         before = self.notes[place]
         worst = max(before.status, status, key=_ORDER.index)
         words = before.says if says in before.says else f"{before.says}; {says}" if before.says else says
-        self.notes[place] = Note(before.sheet, before.line, before.text, worst, words)
+        both = (*before.others, *(other for other in others if other not in before.others))
+        self.notes[place] = replace(before, status=worst, says=words, others=both)
 
     def section(self, label: str, place: int, expected: int | None = None, *, says: bool = True) -> OpenSection:
         """Open a section by its heading, or go on with it; without ``says`` a column names it, not a heading."""
@@ -191,6 +194,9 @@ class Sorting:
         self._settle_clubs()
         for number_place, key, numbers in self.rules:
             self._mark(number_place, key, numbers)
+        for key, kind in self.kinds.items():
+            if key in self.sections:
+                self.sections[key].kind, self.sections[key].named = Kind(kind), True
         self._find_base()
         fold_finishes(self)
         for section in list(self.sections.values()):
@@ -225,7 +231,10 @@ class Sorting:
         marks = [card.rookie and "rookie", card.short and "short print", card.run and f"numbered to {card.run}"]
         says += "".join(f" · {mark}" for mark in marks if mark)
         status = Status.GUESSED if card.guesses else Status.UNDERSTOOD
-        self.note(place, status, f"{says} ({', '.join(card.guesses)})" if card.guesses else says)
+        others: tuple[tuple[str, str], ...] = ()
+        if OPEN in card.guesses and (text := self.notes[place].text).endswith(" RC"):
+            others = (("RC marks a rookie", f"{text.removesuffix(' RC')} (RC)"),)
+        self.note(place, status, f"{says} ({', '.join(card.guesses)})" if card.guesses else says, others)
 
     def _find_base(self) -> None:
         """Where no heading names the base set it is the largest section whose numbers count up from 1."""

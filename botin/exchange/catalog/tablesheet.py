@@ -12,7 +12,7 @@ from botin.exchange.catalog.columns import Columns, make_columns, recognise
 from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.oddstext import FORMAT_WORDS
-from botin.exchange.catalog.questions import Question, shape_of
+from botin.exchange.catalog.questions import Question, Seen, shape_of
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.notes import Sheet, Status
 
@@ -150,9 +150,9 @@ def is_table(found: Sequence[Table]) -> bool:
 
 def ask(sorting: Sorting, table: Table) -> None:
     """Note what the columns are; each that was guessed is one question."""
-    if table.segment.head is None and not table.columns.unsure:
-        return
     shape = shape_of(table.segment.heads, max((len(cells) for _, cells in table.segment.rows), default=0))
+    if table.columns.all and all(seen.shape != shape for seen in sorting.tables):
+        sorting.tables.append(Seen(table.sheet.place, shape, table.columns.all, len(table.segment.rows)))
     for column in table.columns.unsure:
         question = Question(table.sheet.place, shape, column, len(table.segment.rows))
         if all((one.shape, one.column.place) != (shape, column.place) for one in sorting.questions):

@@ -12,12 +12,16 @@ from werkzeug.datastructures import FileStorage
 from werkzeug.wrappers import Response
 
 from botin.core.catalog.changes import Change
+from botin.core.catalog.outline import boxes, outline
+from botin.core.catalog.product import Kind
 from botin.core.errors import BotinError, ImportRefusedError
+from botin.desk.catalog import drafting as said
 from botin.desk.catalog import drafts as desk
 from botin.desk.jobs import MOMENT, Job
 from botin.desk.keeping import apart
 from botin.exchange.catalog.interpret import About
-from botin.exchange.notes import Status
+from botin.exchange.notes import Note, Status
+from botin.store.catalog.known import product_choices
 from botin.store.models import DraftRecord
 from botin.web.requests import bench, is_fragment, let_write, new_key, session
 
@@ -25,7 +29,9 @@ drafts = Blueprint("drafts", __name__, template_folder="templates", url_prefix="
 Answer = str | Response | tuple[str, int]
 PAGE = 100
 MAX_TEXT = 2_000_000
-SHOWS = {"not": (Status.NOT,), "guessed": (Status.GUESSED,), "all": tuple(Status)}
+SHOWS = {
+    "not": (Status.NOT,), "guessed": (Status.GUESSED,), "passed": (Status.PASSED,), "all": tuple(Status),
+}  # fmt: skip
 
 
 def typed_about() -> About:
@@ -71,7 +77,10 @@ def _refusal(files: list[FileStorage], texts: dict[str, str]) -> str:
 
 
 def _form(wrong: str, typed: dict[str, str]) -> str:
-    return render_template("library/add.html", typed={**request.form, **typed}, form_key=new_key(), wrong=wrong)
+    return render_template(
+        "library/add.html", typed={**request.form, **typed}, form_key=new_key(), wrong=wrong,
+        likes=product_choices(session()),
+    )  # fmt: skip
 
 
 @drafts.get("/progress/<key>")
@@ -121,14 +130,24 @@ def _draft(record: DraftRecord) -> str:
     shown = request.values.get("show", "")
     if shown not in SHOWS:
         shown = "not" if view.counts.get(Status.NOT.value) else "guessed" if view.counts.get("guessed") else "all"
-    lines = [note for note in view.notes if note.status in SHOWS[shown]]
+    lines = [(n, note) for n, note in enumerate(view.notes) if note.status in SHOWS[shown]]
     pages = max(1, math.ceil(len(lines) / PAGE))
-    page = min(max(1, request.values.get("page", 1, type=int)), pages)
+    page = min(max(1, request.values.get("page", _page_of(lines), type=int)), pages)
+    unread = (n for n, note in enumerate(view.notes) if note.status is Status.NOT)
     template = "library/_lines.html" if is_fragment() else "library/draft.html"
     return render_template(
         template, record=record, view=view, show=shown, lines=lines[(page - 1) * PAGE : page * PAGE], page=page,
-        pages=pages, tally=changes_tally(view.changes), form_key=new_key(),
+        pages=pages, tally=changes_tally(view.changes), form_key=new_key(), first_unread=next(unread, None),
+        sections=outline(view.product), filling=boxes(view.product), kinds=list(Kind),
+        near=said.nearly_known(session(), bench(), record, view.product), given=said.source_sheets(record),
+        likes=[choice for choice in product_choices(session()) if choice[0] != view.product.key],
     )  # fmt: skip
+
+
+def _page_of(lines: Sequence[tuple[int, Note]]) -> int:
+    """Return the page of the line that was asked for by its number."""
+    wanted = request.values.get("n", -1, type=int)
+    return next((at // PAGE + 1 for at, (n, _) in enumerate(lines) if n == wanted), 1)
 
 
 def changes_tally(changes: Sequence[Change]) -> list[tuple[str, int, int, int]]:
@@ -139,7 +158,8 @@ def changes_tally(changes: Sequence[Change]) -> list[tuple[str, int, int, int]]:
     return [(table, count["new"], count["changed"], count["gone"]) for table, count in found.items()]
 
 
-def _back(record: DraftRecord) -> Answer:
+def back_to(record: DraftRecord) -> Answer:
+    """Return to the draft, with the lines that were shown."""
     if is_fragment():
         return _draft(record)
     return redirect(url_for("drafts.draft", draft_id=record.id, show=request.form.get("show", "")), 303)
@@ -172,7 +192,7 @@ def mend(draft_id: int) -> Answer:
     record = desk.get_draft(session(), draft_id)
     cells = [] if request.form.get("leave") else request.form.getlist("cell")
     desk.mend_line(session(), record, request.form.get("sheet", ""), request.form.get("line", 0, type=int), cells)
-    return _back(record)
+    return back_to(record)
 
 
 @drafts.post("/drafts/<int:draft_id>/leave-out")

@@ -11,6 +11,7 @@ from botin.core.catalog.product import OddsRow, Product
 from botin.core.odds import auditrows as audit_rows
 from botin.core.odds.lines import describe_rate
 from botin.desk.catalog.productpage import ProductPage
+from botin.exchange.catalog.columns import FIELD_WORDS, Column
 from botin.exchange.catalog.sheets import Sources
 from botin.exchange.notes import Sheet
 
@@ -36,6 +37,14 @@ def as_dict(value: Any) -> dict[str, Any]:
     return asdict(value)
 
 
+def fields_for(column: Column) -> list[tuple[str, str]]:
+    """Return what a column can be, with what it was taken for among it."""
+    fields = sorted(FIELD_WORDS.items(), key=lambda item: (item[0] == "own", item[1]))
+    kind, _, of = column.field.partition(":")
+    spread = {"rate": "odds in", "run": "runs of", "finish": "ticks for the finish", "kind": "ticks for the kind"}
+    return [(column.field, f"{spread.get(kind, kind)} {of}")] * bool(of) + fields
+
+
 def as_sources(sheet: Sheet) -> str:
     """Return a sheet as the text a form carries on to its next step."""
     return Sources([sheet]).to_json()
@@ -43,5 +52,5 @@ def as_sources(sheet: Sheet) -> str:
 
 def install(app: Flask) -> None:
     """Register the filters."""
-    for function in (line_words, rate_words, lines_of, as_dict, as_sources):
+    for function in (line_words, rate_words, lines_of, as_dict, as_sources, fields_for):
         app.jinja_env.filters[function.__name__] = function

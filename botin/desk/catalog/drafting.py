@@ -1,0 +1,118 @@
+"""What the user says of a draft: which column is what, which kind a section is, that a guess is right."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from sqlalchemy.orm import Session
+
+from botin.core.catalog.nearnames import NearWord, near_words
+from botin.core.catalog.product import Kind, Product
+from botin.core.errors import NotFoundError
+from botin.desk.catalog.drafts import gather, parted
+from botin.desk.workbench import Workbench
+from botin.exchange.catalog.columns import FIELD_WORDS
+from botin.exchange.catalog.sheets import Sources
+from botin.store.catalog.known import known_words, remember_columns, words_stamp
+from botin.store.models import DraftRecord
+from botin.store.unit import finish
+
+
+def _keep(session: Session, record: DraftRecord, sources: Sources) -> None:
+    record.sources = sources.to_json()
+    finish(session)
+
+
+def tell_columns(
+    session: Session, bench: Workbench, record: DraftRecord, told: Mapping[str, Mapping[int, str]]
+) -> None:
+    """Say what the columns of tables are, by the shape of the table; it is remembered for the next such file.
+
+    Raises
+    ------
+    NotFoundError
+        When a field is none that a column can be.
+    """
+    sources = Sources.from_json(record.sources)
+    for shape, fields in told.items():
+        unknown = next((name for name in fields.values() if name not in FIELD_WORDS and ":" not in name), None)
+        if unknown is not None:
+            message = f"A column cannot be “{unknown[:40]}”. Choose one of the list."
+            raise NotFoundError(message)
+        sources.columns[shape] = dict(fields)
+        remember_columns(session, shape, dict(fields), bench.now())
+    _keep(session, record, sources)
+
+
+def tell_kind(session: Session, record: DraftRecord, section: str, kind: str) -> None:
+    """Say which kind a section is.
+
+    Raises
+    ------
+    NotFoundError
+        When there is no such kind.
+    """
+    if kind not in set(Kind):
+        message = f"There is no kind “{kind[:40]}”. Choose one of the list."
+        raise NotFoundError(message)
+    sources = Sources.from_json(record.sources)
+    sources.kinds[section[:200]] = kind
+    _keep(session, record, sources)
+
+
+def confirm(session: Session, record: DraftRecord, lines: Sequence[tuple[str, int]]) -> None:
+    """Say that the guesses of lines are right."""
+    sources = Sources.from_json(record.sources)
+    sources.sure |= set(lines)
+    _keep(session, record, sources)
+
+
+def add_given(
+    session: Session, record: DraftRecord, files: Sequence[tuple[str, bytes]], texts: dict[str, str]
+) -> None:
+    """Add files or texts to a draft; what was mended in it before stays mended.
+
+    Raises
+    ------
+    UnreadableFileError
+        When a file cannot be opened or is not safe to; the draft stays as it was.
+    """
+    sources = Sources.from_json(record.sources)
+    gather(sources, files, texts)
+    _keep(session, record, sources)
+
+
+def take_word(session: Session, record: DraftRecord, word: str, known: str) -> int:
+    """Write a word as it is known, in every cell that holds it; return how many lines were changed."""
+    sources = Sources.from_json(record.sources)
+    changed = 0
+    sheets = []
+    for sheet in sources.sheets:
+        rows = []
+        for line, cells in sheet.rows:
+            written = tuple(cell.replace(word, known) for cell in cells) if word else cells
+            changed += written != cells
+            rows.append((line, written))
+        sheets.append(replace(sheet, rows=tuple(rows)))
+    _keep(session, record, replace(sources, sheets=sheets))
+    return changed
+
+
+def nearly_known(session: Session, bench: Workbench, record: DraftRecord, product: Product) -> tuple[NearWord, ...]:
+    """Return names and clubs of a draft that are nearly those of the library."""
+    key = ("near", record.id, hash(record.sources), record.about, words_stamp(session))
+
+    def look() -> tuple[NearWord, ...]:
+        known = known_words(session, product.key)
+        people = (person for card in product.cards for person in card.people)
+        clubs = (club for card in product.cards for club in card.teams)
+        return (*near_words(people, known.people), *near_words(clubs, known.clubs))
+
+    return bench.keep(key, look)
+
+
+def source_sheets(record: DraftRecord) -> list[tuple[str, int]]:
+    """Return the sheets a draft is made of, with the number of their lines."""
+    checklist, prices = parted(Sources.from_json(record.sources))
+    return [(sheet.place, len(sheet.rows)) for sheet in (*checklist.sheets, *prices)]
