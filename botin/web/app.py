@@ -84,6 +84,7 @@ def _register(app: Flask) -> None:
     from botin.web.flags.routes import flags  # noqa: PLC0415
     from botin.web.keeping.routes import keeping  # noqa: PLC0415
     from botin.web.library import drafting as drafting  # noqa: PLC0414, PLC0415  (adds its pages to the drafts)
+    from botin.web.library import example as example  # noqa: PLC0414, PLC0415  (adds its page to the drafts)
     from botin.web.library.drafts import drafts  # noqa: PLC0415
     from botin.web.library.routes import library  # noqa: PLC0415
     from botin.web.people.routes import people_desk  # noqa: PLC0415

@@ -44,7 +44,7 @@ def install(app: Flask, bench: Workbench) -> None:
     app.teardown_appcontext(_close)
     app.jinja_env.globals.update(asset=asset, box_products=box_products, typed_again=typed_again)
     app.jinja_env.globals.update(slot_words=slot_words, slot_flag=slot_flag)
-    app.jinja_env.globals.update(rail_counts=rail_counts, troubles=_troubles)
+    app.jinja_env.globals.update(rail_counts=rail_counts, troubles=_troubles, first_steps=first_steps)
 
 
 def _troubles() -> tuple[Trouble, ...]:
@@ -55,6 +55,11 @@ def _troubles() -> tuple[Trouble, ...]:
 def rail_counts() -> dict[str, int]:
     """What waits along the bench: boxes by state, and cards that should be graded or looked at closely."""
     return {**state_counts(session()), "routes": waiting(session())}
+
+
+def first_steps() -> int | None:
+    """How many products there are while no box was ever bought; None once one was."""
+    return None if any(state_counts(session()).values()) else product_count(session())
 
 
 def box_products(box: BoxRecord) -> list[tuple[int, str]]:

@@ -12,9 +12,9 @@ from werkzeug.datastructures import FileStorage
 from werkzeug.wrappers import Response
 
 from botin.core.catalog.changes import Change
-from botin.core.catalog.outline import boxes, outline
 from botin.core.catalog.product import Kind
 from botin.core.errors import BotinError, ImportRefusedError
+from botin.core.odds.outline import boxes, outline
 from botin.desk.catalog import drafting as said
 from botin.desk.catalog import drafts as desk
 from botin.desk.jobs import MOMENT, Job

@@ -1,0 +1,142 @@
+"""A draft: what the user says of columns, sections and guesses, and what is kept of it."""
+
+from __future__ import annotations
+
+import io
+import re
+
+import pytest
+from flask.testing import FlaskClient
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from botin.store.catalog.known import known_columns
+from botin.store.models import CardRecord, DraftRecord, ProductRecord
+from tests.web.test_pages import count, token
+
+ROWS = "Rower;Stall;Which set;Nummer\n" + "".join(
+    f"{name};{club};Base;{n}\n"
+    for n, (name, club) in enumerate(
+        [("Orla Thorsby", "Tarn"), ("Jorik Munro", "Eastmere"), ("Élise Ives", "Tarn"), ("Dov Quill", "Tarn"),
+         ("Pia Fenwick", "Eastmere"), ("Koa Tamaki", "Tarn"), ("Noor Ferro", "Tarn")], 1)
+)  # fmt: skip
+
+
+def give(client: FlaskClient, key: str, name: str = "Oar 2026", **more: object) -> str:
+    data = {
+        "csrf_token": token(client), "client_key": key, "name": name, "formats": "Hobby: 24 packs of 8",
+        "files": (io.BytesIO(ROWS.encode()), "rowers.csv"), **more,
+    }  # fmt: skip
+    answer = client.post("/library/add", data=data, content_type="multipart/form-data")
+    assert answer.status_code == 303, answer.text
+    return answer.headers["Location"]
+
+
+def selected(page: str) -> dict[str, str]:
+    """Return what the select of each column says."""
+    found = re.findall(r'<select name="(column-\d+-\d+)".*?</select>', page, re.DOTALL)
+    bodies = re.findall(r'<select name="column-\d+-\d+".*?</select>', page, re.DOTALL)
+    chosen = [re.search(r'value="([^"]*)"\s+selected', body) for body in bodies]
+    return {name: match[1] if match else "" for name, match in zip(found, chosen, strict=True)}
+
+
+def test_a_guessed_column_is_asked_once_and_remembered(client: FlaskClient, session: Session) -> None:
+    where = give(client, "one")
+    page = client.get(where).text
+    assert "guessed by what stands in it" in page
+    assert sorted(selected(page).values()) == ["name", "number", "section", "team"]
+    data = {"csrf_token": token(client), **selected(page)}
+    page = client.post(f"{where}/columns", data=data, follow_redirects=True).text
+    assert "guessed by what stands in it" not in page
+    assert known_columns(session)["rower|stall|which set|nummer"][1] == "team"
+
+    again = client.get(give(client, "two", "Oar 2027")).text
+    assert "guessed by what stands in it" not in again
+    assert "Every column was recognised" in again
+
+
+def test_another_field_for_a_column_changes_the_cards(client: FlaskClient) -> None:
+    where = give(client, "one")
+    told = selected(client.get(where).text)
+    team = next(name for name, value in told.items() if value == "team")
+    page = client.post(
+        f"{where}/columns", data={"csrf_token": token(client), **told, team: "own"}, follow_redirects=True
+    ).text
+    lines = client.get(f"{where}?show=all").text
+    assert "card 1 · Orla Thorsby" in lines
+    assert "Orla Thorsby · Tarn" not in lines
+    assert "passed over: Stall" in lines or "passed over: Stall" in page
+
+
+def test_a_column_can_only_be_what_the_list_has(client: FlaskClient, session: Session) -> None:
+    where = give(client, "one")
+    answer = client.post(f"{where}/columns", data={"csrf_token": token(client), "column-0-1": "moon"})
+    assert answer.status_code == 404
+    assert known_columns(session) == {}
+
+
+@pytest.mark.parametrize("line", ["2 autographs per box", "Signed 1:12"])
+def test_the_kind_of_a_section_is_said_once(client: FlaskClient, line: str) -> None:
+    text = "Base\n1 Orla Thorsby - Tarn\n2 Dov Quill - Tarn\nNight Ink Rows\nX-1 Orla Thorsby - Tarn\n"
+    where = give(client, "one", checklist=text, odds=line)
+    assert "1 line is not understood" in client.get(where).text or "autograph" in client.get(where).text
+    data = {"csrf_token": token(client), "section": "night-ink-rows", "kind": "insert"}
+    page = client.post(f"{where}/kind", data=data, follow_redirects=True).text
+    assert re.search(r'aria-label="Kind of Night Ink Rows".*?value="insert"\s+selected', page, re.DOTALL)
+    bad = client.post(f"{where}/kind", data={**data, "kind": "planet"})
+    assert bad.status_code == 404
+
+
+def test_a_guess_is_confirmed_or_read_the_other_way(client: FlaskClient) -> None:
+    text = "Base\n101 Orla Thorsby - Harrow Bay RC\n102 Dov Quill - Tarn\n"
+    where = give(client, "one", checklist=text)
+    page = client.get(f"{where}?show=guessed").text
+    assert "RC marks a rookie" in page
+    data = {"csrf_token": token(client), "sheet": "checklist", "line": "2"}
+    client.post(f"{where}/reading", data={**data, "as": "101 Orla Thorsby - Harrow Bay (RC)"})
+    assert "Orla Thorsby · Harrow Bay · rookie" in client.get(f"{where}?show=all").text
+    client.post(f"{where}/reading", data={"csrf_token": token(client), "all": "yes"})
+    page = client.get(f"{where}?show=all").text
+    assert 'class="is-guessed"' not in page
+    assert "so you said" in page
+
+
+def test_a_file_is_added_and_one_that_cannot_be_read_changes_nothing(client: FlaskClient, session: Session) -> None:
+    where = give(client, "one")
+    more = {"csrf_token": token(client), "odds": "Copper parallel 1:4"}
+    page = client.post(f"{where}/more", data=more, content_type="multipart/form-data", follow_redirects=True).text
+    assert "Copper" in page
+    before = session.get(DraftRecord, 1)
+    kept = before.sources if before else ""
+    broken = {"csrf_token": token(client), "files": (io.BytesIO(b"hello"), "book.xlsx")}
+    page = client.post(f"{where}/more", data=broken, content_type="multipart/form-data", follow_redirects=True).text
+    assert "cannot be opened as a workbook" in page
+    session.expire_all()
+    after = session.get(DraftRecord, 1)
+    assert after is not None
+    assert after.sources == kept
+
+
+def test_names_that_are_nearly_known_are_offered(client: FlaskClient, session: Session) -> None:
+    person = session.scalars(select(CardRecord.name).where(CardRecord.name.not_like("%;%"))).first()
+    assert person
+    near = person[:-1] + ("a" if person[-1] != "a" else "e")
+    where = give(client, "near", checklist=f"Base\n900 {near} - Tarn\n901 Zzyx Qwortle - Tarn\n")
+    page = client.get(where).text
+    assert f"is {person}" in page
+    assert "is Zzyx" not in page
+    client.post(f"{where}/word", data={"csrf_token": token(client), "word": near, "known": person})
+    client.get(where)
+    page = client.get(f"{where}?show=all").text
+    assert f"is {person}" not in page
+    assert f"card 900 · {person}" in page
+
+
+def test_like_another_product_takes_its_boxes_and_finishes(client: FlaskClient, session: Session) -> None:
+    key = session.scalars(select(ProductRecord.key)).first()
+    where = give(client, "like", formats="", like=key)
+    page = client.get(where).text
+    assert "boxed like" in page
+    assert "finishes of Base, like" in page
+    assert "Nobody says yet how it is boxed" not in page
+    assert count(session, ProductRecord) > 0
