@@ -55,6 +55,7 @@ fuzz: $(VENV)/.dev
 
 bench: $(VENV)/.dev
 	$(BIN)/python tools/bench.py
+	$(BIN)/python tools/bench_reading.py
 
 shots: $(VENV)/.dev chromium
 	$(BIN)/python tools/screenshots.py

@@ -13,6 +13,7 @@ from tests.fuzzing.forms import House, forms_of, run_forms
 from tests.fuzzing.mutate import spoil
 from tests.fuzzing.readers import readers
 from tests.fuzzing.run import MOST_MEGABYTES, run_readers
+from tests.fuzzing.sources import run_sources
 
 pytestmark = pytest.mark.filterwarnings("ignore::UserWarning")
 
@@ -49,3 +50,9 @@ def test_spoiled_forms_are_answered_and_store_all_or_nothing(
 def test_an_input_is_known_by_its_seed_and_number() -> None:
     one, two = (spoil(b"section,number\nbase,1\n", np.random.default_rng([7, 3])) for _ in range(2))
     assert one == two
+
+
+def test_spoiled_sources_are_stored_whole_or_refused_in_words(tmp_path: Path) -> None:
+    found = run_sources(tmp_path, count=120, seed=7)
+    assert found.wrong == []
+    assert set(found.counts) == {"stored", "refused"}

@@ -24,6 +24,7 @@ from botin.web.app import create_app
 from tests.fuzzing.forms import House, forms_of, run_forms
 from tests.fuzzing.readers import readers
 from tests.fuzzing.run import MOST_MEGABYTES, Found, run_readers
+from tests.fuzzing.sources import run_sources
 
 NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
 KEPT = Path(".fuzz")
@@ -68,6 +69,9 @@ def main(wanted: int, seed: int) -> int:
                 note(kept, what, numbers.stop, found)
                 path.write_text(json.dumps(kept, indent=1), "utf-8")
                 print(f"{what} {numbers.stop:,} of {most:,}, slowest {found.slowest[0]:.2f} s", flush=True)
+        sources = run_sources(Path(folder), wanted // 5, seed)
+    print(f"sources {dict(sources.counts)}, slowest {sources.slowest:.2f} s", flush=True)
+    kept["answers"] |= {f"wrong: {words[:400]}": 1 for words in sources.wrong}
     wrong = sum(count for answer, count in kept["answers"].items() if answer.startswith("wrong"))
     print(kept["answers"], f"{kept['most']['megabytes']:.0f} MB at most, {time.monotonic() - start:,.0f} s")
     return int(wrong > 0 or kept["most"]["megabytes"] > MOST_MEGABYTES)

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import FilePayload, Page, expect
 
 from tests.browser.conftest import axe
+from tests.corpus.tablelayouts import xlsx_bytes
 
 pytestmark = pytest.mark.browser
 
@@ -66,3 +67,62 @@ def test_switching_the_ladder_to_another_format(looking: Page) -> None:
     looking.goto("/library/1")
     looking.get_by_role("navigation", name="Format of the ladder").get_by_text("Retail blaster").press("Enter")
     expect(looking.get_by_role("heading", name="Odds ladder")).to_contain_text("Retail blaster")
+
+
+ROWERS = [("Orla Thorsby", "Harrow Bay", ""), ("Jorik Munro", "Tarn", "x"), ("Élise Ives", "Tarn", ""),
+          ("Dov Quill", "Harrow Bay", ""), ("Pia Fenwick", "Tarn", ""), ("Koa Tamaki", "Eastmere", "x"),
+          ("Noor Ferro", "Eastmere", "")]  # fmt: skip
+LIST = "Oar League 2026;;;;\nRower;Stall;Rookie?;Which set;Nummer\n" + "".join(
+    f"{name};{club};{rookie};Base;{n}\n" for n, (name, club, rookie) in enumerate(ROWERS, 1)
+) + "Orla Thorsby;Harrow Bay;;Lock Keepers;LK-1\nDov Quill;Harrow Bay;;Lock Keepers;LK-2\n"  # fmt: skip
+FINISHES = [("Parallels", [["Set", "Parallel", "Print run"], ["Base", "Copper", ""], ["Base", "Gold", "25"]]),
+            ("Boxes", [["Format", "Packs per box", "Cards per pack", "Price"], ["Hobby", "24", "8", "$118.00"]])]  # fmt: skip
+ODDS = "Copper 1:4\nGold 1:96\nLock Keepers 1:12\n"
+MOST_CLICKS = 4
+"""Choosing the files is one; then: read it, say that the columns are right, store it."""
+
+
+def test_three_files_to_a_stored_product_in_few_clicks(page: Page) -> None:
+    clicks = 0
+
+    def click(name: str) -> None:
+        nonlocal clicks
+        page.get_by_role("button", name=name).click()
+        clicks += 1
+
+    page.goto("/library/add")
+    page.get_by_label("Name").fill("Oar League Regatta")
+    files: list[FilePayload] = [
+        {"name": "rowers.csv", "mimeType": "text/csv", "buffer": LIST.encode()},
+        {"name": "finishes.xlsx", "mimeType": "application/octet-stream", "buffer": xlsx_bytes(FINISHES)},
+        {"name": "odds.txt", "mimeType": "text/plain", "buffer": ODDS.encode()},
+    ]
+    page.get_by_label("Product package").set_input_files(files)
+    clicks += 1
+    click("Read it")
+    expect(page.get_by_role("heading", name="Which column is what")).to_be_visible()
+    expect(page.get_by_label("Stall of rowers.csv")).to_have_value("team")
+    assert axe(page) == []
+    click("That is right, read it so")
+    expect(page.get_by_role("status")).to_contain_text("they are remembered")
+    expect(page.locator(".sections-of tbody tr")).to_have_count(2)
+    expect(page.get_by_label("Kind of Lock Keepers")).to_have_value("insert")
+    click("Store the product")
+    expect(page.get_by_role("heading", name="Odds ladder")).to_be_visible()
+    expect(page.locator(".found tbody tr")).to_have_count(9)
+    assert clicks <= MOST_CLICKS
+
+
+def test_a_guess_is_settled_by_keyboard_and_the_way_back_is_one_key(page: Page) -> None:
+    page.goto("/library/add")
+    page.get_by_label("Name").fill("Two Ways")
+    page.get_by_label("How it is boxed").fill("Hobby: 24 packs of 8\nBlaster: 7 packs of 6")
+    page.get_by_label("Checklist").fill("Base\n1 Orla Thorsby - Tarn\n2 Dov Quill - Tarn\nParallels: Copper")
+    page.get_by_label("Odds and promises").fill("Copper 1:4")
+    page.get_by_role("button", name="Read it").press("Enter")
+    page.get_by_role("link", name="guessed 1").press("Enter")
+    page.get_by_role("button", name="it is for Blaster, line 1").press("Enter")
+    expect(page.locator(".source-lines .is-guessed")).to_have_count(0)
+    page.get_by_role("link", name="all", exact=False).last.press("Enter")
+    expect(page.locator(".source-lines")).to_contain_text("Base Copper 1:4 in blaster")
+    assert axe(page) == []

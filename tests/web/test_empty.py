@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -64,3 +65,21 @@ def test_what_is_not_there_is_said(fresh: FlaskClient, path: str) -> None:
 @pytest.mark.parametrize("path", ["/flags/", "/today/"])
 def test_a_new_user_is_not_told_that_something_changed(fresh: FlaskClient, path: str) -> None:
     assert "changed since" not in fresh.get(path).text
+
+
+def test_the_first_steps_and_a_ready_product(fresh: FlaskClient) -> None:
+    page = fresh.get("/").text
+    assert "Three first steps" in page
+    assert "Add a box you bought" not in page
+    found = re.search(r'name="csrf_token" value="([^"]+)"', page)
+    assert found
+    page = fresh.post("/library/example", data={"csrf_token": found[1]}, follow_redirects=True).text
+    assert "Banked 2026 (example)" in page
+    assert "invented product" in page
+    for path in ("/", "/today/", "/library/"):
+        page = fresh.get(path).text
+        assert "Three first steps" in page
+        assert "Try with an invented one" not in page
+    again = fresh.post("/library/example", data={"csrf_token": found[1]}, follow_redirects=True)
+    assert again.status_code == 200
+    assert fresh.get("/library/").text.count('class="stock spine"') == 1

@@ -39,7 +39,7 @@ class Segment:
 
 def filled(cells: Sequence[str]) -> list[str]:
     """Return the cells that hold something."""
-    return [cell.strip() for cell in cells if cell.strip()]
+    return [bare for cell in cells if (bare := cell.strip())]
 
 
 def side_by_side(rows: Sequence[Row]) -> list[list[Row]]:

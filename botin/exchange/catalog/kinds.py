@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 from botin.core.catalog.product import Kind
 
@@ -50,6 +51,7 @@ def named_kinds(text: str) -> tuple[Kind, ...]:
     return tuple(found)
 
 
+@lru_cache(maxsize=4096)
 def guess_kind(heading: str) -> tuple[Kind, bool]:
     """Return the likeliest kind of a section by its heading, and whether the heading names it."""
     found = named_kinds(heading)

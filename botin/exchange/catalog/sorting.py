@@ -103,6 +103,8 @@ class Sorting:
     finishes: dict[tuple[str, str, str], int] = field(default_factory=dict)
     questions: list[Question] = field(default_factory=list)
     tables: list[Seen] = field(default_factory=list)
+    labelled: dict[str, str] = field(default_factory=dict)
+    """Keys of sections by their label as written: a column says the same one thousands of times."""
     kinds: Mapping[str, str] = field(default_factory=dict)
     rated: set[tuple[str, str, str]] = field(default_factory=set)
     told: Mapping[str, Mapping[int, str]] = field(default_factory=dict)
@@ -128,8 +130,13 @@ class Sorting:
 
     def section(self, label: str, place: int, expected: int | None = None, *, says: bool = True) -> OpenSection:
         """Open a section by its heading, or go on with it; without ``says`` a column names it, not a heading."""
+        key = self.labelled.get(label, "") if not says else ""
+        if key in self.sections:
+            self.current = key
+            return self.sections[key]
+        written = label
         label, run = take_run(label)
-        key = slug(label) or "base"
+        key = self.labelled[written] = slug(label) or "base"
         kind, named = guess_kind(label)
         if key not in self.sections:
             self.sections[key] = OpenSection(key, label, kind, place, expected, named, run=run)

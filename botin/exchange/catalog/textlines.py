@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from botin.exchange.catalog import textboxes as boxes
 from botin.exchange.catalog import textodds as odds
 from botin.exchange.catalog import textsections as sections
@@ -18,7 +20,8 @@ ODDS: tuple[Attempt, ...] = (
     odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
-    boxes.about_line, sections.rule_line, sections.run_of_section, sections.finish_list, sections.in_finishes,
+    sections.plain_card, boxes.about_line, sections.rule_line, sections.run_of_section, sections.finish_list,
+    sections.in_finishes,
     boxes.format_line, sections.rate_of_section, sections.heading_with_rates, sections.count_alone,
     sections.counted_heading, odds.rates_line, sections.cards_in_a_row, sections.card_line, odds.format_order,
     odds.format_heading, odds.sentence, sections.heading, sections.title, odds.breakdown, remark,
@@ -44,14 +47,18 @@ def _lines(sheet: Sheet, places: dict[int, int]) -> list[Line]:
     made, before = [], 0
     for at, (number, text) in enumerate(raw):
         bare, marked = unbulleted(text)
-        following = next((later for _, later in raw[at + 1 : at + 1 + LOOK] if not is_prose(later)), "")
-        apart, nested = number > before + 1, is_nested(text)
-        line = Line(
-            places[number], text.strip(), bare, marked=marked, following=following, apart=apart, nested=nested
-        )
-        made.append(line)
+        made.append(
+            Line(
+                places[number], text.strip(), bare, marked=marked, after=partial(_following, raw, at),
+                apart=number > before + 1, nested=is_nested(text),
+            )
+        )  # fmt: skip
         before = number
     return made
+
+
+def _following(raw: list[tuple[int, str]], at: int) -> str:
+    return next((text for _, text in raw[at + 1 : at + 1 + LOOK] if not is_prose(text)), "")
 
 
 def _text(sheet: Sheet, cells: tuple[str, ...]) -> str:

@@ -70,6 +70,8 @@ class Line:
 
     Attributes
     ----------
+    after : callable
+        Finds the line that follows.
     bare : str
         Without bullet or markup; ``marked`` says that the markup was that of a heading.
     apart : bool
@@ -82,9 +84,14 @@ class Line:
     text: str
     bare: str
     marked: bool
-    following: str
+    after: Callable[[], str]
     apart: bool
     nested: bool
+
+    @property
+    def following(self) -> str:
+        """Return the next line that is no sentence; looked for only where it is asked."""
+        return self.after()
 
 
 Attempt = Callable[[Reader, Line], bool]

@@ -29,6 +29,11 @@ _YEAR = re.compile(r"^(?:19|20)\d\d(?:[-/–]\d{2,4})?$")
 _RATED_TAIL = re.compile(r"\s*[(\[–—:,-]*\s*(?:1\s*:|1 in |one in )\s*\d.*$", re.IGNORECASE)
 _BARE_COUNT = re.compile(r"\s*\((?P<n>\d{1,4})\)\s*:?$")
 _PREFIX = re.compile(r"^(?P<kind>insert set|insert|subset|section|set)\s*(?::|\s[–—-])\s*(?=\S)", re.IGNORECASE)
+_PLAIN = re.compile(r"#?[A-Z]{0,6}-?\d{1,4}[a-z]?(?:[.)]\s*|\s+[-–—]?\s*)[^\W\d_][^\d:%/;|]*$")
+_SPECIAL = re.compile(
+    r"\b(?:S?SP|short|cards?|packs?|box(?:es)?|per|each|every|parallels?|finishes|versions|except|odds)\b",
+    re.IGNORECASE,
+)
 _PLAIN_RANGE = re.compile(
     r"(?:cards?\s*)?[\d\s–,-]+(?:are\s+)?(?:the\s+)?(?:base|commons?|regular|veterans|basis)(?:\s+\w+)?",
     re.IGNORECASE,
@@ -206,6 +211,18 @@ def _add(reader: Reader, line: Line, card: CardLine) -> None:
     reader.sorting.card(line.place, card)
     reader.cards += 1
     reader.last = card.number
+
+
+def plain_card(reader: Reader, line: Line) -> bool:
+    """A number and words with nothing in them that another reading could take: most lines are such."""
+    if not _PLAIN.match(line.bare) or line.bare.endswith((".", "!", "?")) or _SPECIAL.search(line.bare):
+        return False
+    card = card_of(line.text)
+    if card is None or _YEAR.match(card.number):
+        return False
+    reader.finishes = ""
+    _add(reader, line, card)
+    return True
 
 
 def card_line(reader: Reader, line: Line) -> bool:
