@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Mapping
 from pathlib import Path
 
 from botin.core.catalog.naming import fold
 from botin.core.errors import UnreadableFileError
+from botin.exchange.catalog.columnwords import bare, field_of
 from botin.exchange.decode import decode
 from botin.exchange.guard import unguard
 from botin.exchange.source import csv_lines
@@ -18,14 +20,17 @@ ALSO = {
     "section": "set|subset|insert|insert set|series|checklist|category|card set",
     "number": "no|nr|num|card|card no|card nr|card number|card num|#|no.",
     "parallel": "finish|variation|variant|version|colour|color|parallel name|coating|foil",
-    "grade": "graded|condition grade|slab grade",
-    "price": "sold|sold for|sale price|amount|value|price paid|hammer|total|sold price",
-    "currency": "cur|ccy|curr",
-    "sold_on": "date|sold|sold date|sale date|day|when|sold on|date sold|ended",
-    "source": "where|market|seen|site|url|link",
-    "kind": "type|price kind|price type",
+    "grade": "graded|condition grade|slab grade|bewertung|stufe|grad|grado|waardering",
+    "price": "sold|sold for|sale price|amount|value|price paid|hammer|total|sold price|preis|prix|precio|"
+    "prezzo|prijs|betrag|verkauft für|verkaufspreis|montant|importe|bedrag|pris|cena",
+    "currency": "cur|ccy|curr|währung|devise|moneda|valuta",
+    "sold_on": "date|sold|sold date|sale date|day|when|sold on|date sold|ended|datum|verkauft am|date de vente|"
+    "vendu le|fecha|vendido|dato|data",
+    "source": "where|market|seen|site|url|link|quelle|wo|où|fuente|bron|gesehen bei",
+    "kind": "type|price kind|price type|art|preisart",
     "name": "player|rider|athlete|who|subject|player name|card name",
-    "count": "qty|quantity|copies|have|owned|number of copies|pcs|amount",
+    "count": "qty|quantity|copies|have|owned|number of copies|pcs|amount|anzahl|menge|stück|quantité|nombre|"
+    "cantidad|aantal|stuks",
     "id": "copy|copy id|key|ref|nr",
     "wanted": "pc|personal collection|keep|mine|collect",
     "centering": "centring|center|cen",
@@ -35,21 +40,43 @@ ALSO = {
     "front": "front centering|centering front|front border",
     "back": "back centering|centering back|back border",
     "marks": "defects|damage|flaws|condition|faults",
-}
+}  # fmt: skip
 """What people head columns with, most of it from memory of such files; the table's own names come first."""
 
 
-def read_loose(spec: TableSpec, data: bytes, name: str) -> RawTable:
+Told = Mapping[str, Mapping[int, str]]
+"""What the user said of columns: by what tables with the same columns share, place and name."""
+
+
+class ColumnsUnclearError(UnreadableFileError):
+    """A table one of whose columns nobody can be sure of: the user says which it is."""
+
+    def __init__(self, spec: TableSpec, name: str, header: list[str], rows: list[list[str]], missing: str) -> None:
+        super().__init__(f"{name} has no column “{missing}”. Its columns are: {', '.join(spec.names)}.")
+        self.spec, self.header, self.missing = spec, header, missing
+        self.shape = shape_of(spec, header)
+        self.values = [
+            [row[at].strip() for row in rows if at < len(row) and row[at].strip()][:5] for at in range(len(header))
+        ]
+        self.guess = {place: column for column, place in match_columns(spec, header).items()}
+
+
+def shape_of(spec: TableSpec, header: list[str]) -> str:
+    """Return what tables of a kind with the same columns share."""
+    return f"{spec.name}:" + "|".join(bare(cell) or "-" for cell in header)
+
+
+def read_loose(spec: TableSpec, data: bytes, name: str, told: Told | None = None) -> RawTable:
     """Read a table whose columns are in any order and go by their usual names.
 
     Raises
     ------
-    UnreadableFileError
+    ColumnsUnclearError
         When a required column is missing.
     """
     text = decode(data)
     lines = [(number, [unguard(cell) for cell in cells]) for number, cells in csv_lines(text, _delimiter(text))]
-    return loose_table(spec, lines, name)
+    return loose_table(spec, lines, name, told)
 
 
 def read_loose_file(spec: TableSpec, path: Path, needs: str) -> RawTable:
@@ -73,21 +100,21 @@ def read_loose_file(spec: TableSpec, path: Path, needs: str) -> RawTable:
     return read_loose(spec, data, path.name)
 
 
-def loose_table(spec: TableSpec, lines: list[tuple[int, list[str]]], name: str) -> RawTable:
+def loose_table(spec: TableSpec, lines: list[tuple[int, list[str]]], name: str, told: Told | None = None) -> RawTable:
     """Make a table from numbered lines of cells; the first that holds anything is the header.
 
     Raises
     ------
-    UnreadableFileError
+    ColumnsUnclearError
         When a required column is missing.
     """
     filled = [(number, cells) for number, cells in lines if any(cell.strip() for cell in cells)]
     header = filled[0][1] if filled else []
-    columns = match_columns(spec, header)
+    said = (told or {}).get(shape_of(spec, header), {})
+    columns = {column: place for place, column in said.items() if column} or match_columns(spec, header)
     missing = [c.name for c in spec.columns if c.required and c.name not in columns]
     if missing:
-        message = f"{name} has no column “{missing[0]}”. Its columns are: {', '.join(spec.names)}."
-        raise UnreadableFileError(message)
+        raise ColumnsUnclearError(spec, name, header, [cells for _, cells in filled[1:40]], missing[0])
     places = {place: column for column, place in columns.items()}
     rows, long = [], []
     for number, cells in filled[1:]:
@@ -126,7 +153,17 @@ def match_columns(spec: TableSpec, header: list[str]) -> dict[str, int]:
             if at not in found.values() and cell and (cell in words or fold(cell) in words):
                 found[column.name] = at
                 break
-    return found
+    return found | _by_phrase(spec, header, found)
+
+
+def _by_phrase(spec: TableSpec, header: list[str], found: dict[str, int]) -> dict[str, int]:
+    """Find the columns that are left by phrases and other languages: “Kartennummer” is the number."""
+    more: dict[str, int] = {}
+    for at, cell in enumerate(header):
+        field = field_of(cell)
+        if field in spec.names and field not in found and field not in more and at not in found.values():
+            more[field] = at
+    return more
 
 
 def _mended(cells: list[str], width: int, price: int | None) -> list[str] | None:

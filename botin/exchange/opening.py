@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from botin.exchange.catalog.columnwords import field_of
 from botin.exchange.catalog.package import csv_bytes
-from botin.exchange.headers import field_of
 from botin.exchange.notes import Sheet
 
 COLUMNS = (
@@ -21,12 +21,12 @@ TAKEN = (
 )  # fmt: skip
 """Columns an import takes; the others say where a row came from."""
 _MORE = {
-    "pack": "pack|pack no|pack number|pk",
-    "serial": "serial|serial no|serial number|serial #|serial#|#/|stamp|serial numbered",
+    "pack": "pack|pack no|pack number|pk|päckchen|packung|paquet|sobre|pakje",
+    "serial": "serial|serial no|serial number|serial #|serial#|#/|stamp|serial numbered|seriennummer|stempel",
     "parallel": "variation|variant|finish|colour|color",
-    "count": "count|qty|quantity|copies",
+    "count": "count|qty|quantity|copies|anzahl|menge|quantité|cantidad|aantal",
     "marks": "marks|condition|flaws|defects",
-    "owner": "owner|whose|buyer",
+    "owner": "owner|whose|buyer|besitzer|wem|propriétaire|dueño|eigenaar",
     "certificate": "certificate|cert|cert no",
 }
 _FIELD = {word: name for name, words in _MORE.items() for word in words.split("|")}

@@ -14,7 +14,7 @@ from botin.core.pricing.compline import SEALED, WHOLE, Rates
 from botin.core.pricing.prices import PriceKind, PriceRow
 from botin.exchange import tables as t
 from botin.exchange.catalog.package import amount_text, csv_bytes
-from botin.exchange.loosetable import read_loose, read_loose_file, unused_of
+from botin.exchange.loosetable import Told, read_loose, read_loose_file, unused_of
 from botin.exchange.unused import Unused
 from botin.exchange.values import Days, ValueUnclearError, read_amount, read_grade
 
@@ -78,10 +78,17 @@ def currency_of(path: Path, otherwise: str) -> str:
 
 
 def parse_prices(
-    data: bytes, name: str, currency: str, namer: Namer, today: date, rates: Rates | None = None
+    data: bytes,
+    name: str,
+    currency: str,
+    namer: Namer,
+    today: date,
+    rates: Rates | None = None,
+    told: Told | None = None,
 ) -> PriceFile:
     """Read the bytes of a price file; prices in another currency at the rate of their day, when rates are at hand."""
-    return understand_prices(read_loose(WITH_NAME, data, name), name, currency, namer, today, rates)
+    table = read_loose(WITH_NAME, data, name, told)
+    return understand_prices(table, name, currency, namer, today, rates)
 
 
 def understand_prices(

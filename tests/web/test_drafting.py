@@ -140,3 +140,36 @@ def test_like_another_product_takes_its_boxes_and_finishes(client: FlaskClient, 
     assert "finishes of Base, like" in page
     assert "Nobody says yet how it is boxed" not in page
     assert count(session, ProductRecord) > 0
+
+
+PRICED = "Satz;Nr.;Erlös;Wann\nBase;1;2,50;2026-11-01\nBase;2;3,00;2026-11-02\n"
+
+
+def send_prices(client: FlaskClient, **more: object) -> str:
+    data = {"csrf_token": token(client), **more}
+    answer = client.post("/prices/1/prices.csv", data=data, content_type="multipart/form-data", follow_redirects=True)
+    return answer.text
+
+
+def test_a_price_file_asks_for_its_column_once(client: FlaskClient, session: Session) -> None:
+    page = send_prices(client, file=(io.BytesIO(PRICED.encode()), "verkauft.csv"))
+    assert "Which column is what?" in page
+    assert re.search(r'aria-label="Nr\.">.*?value="number"\s+selected', page, re.DOTALL)
+    shape = re.search(r'name="shape" value="([^"]+)"', page)
+    assert shape
+    told = {"column-0": "section", "column-1": "number", "column-2": "price", "column-3": "sold_on"}
+    page = send_prices(client, carried=PRICED, carried_name="verkauft.csv", shape=shape[1], **told)
+    assert "2 prices stored" in page
+    assert known_columns(session)[shape[1]][2] == "price"
+
+    page = send_prices(client, file=(io.BytesIO(PRICED.replace("2,50", "2,75").encode()), "next.csv"))
+    assert "1 prices stored, 1 were known already" in page
+
+
+def test_columns_that_are_told_wrong_are_asked_again_and_nothing_is_stored(
+    client: FlaskClient, session: Session
+) -> None:
+    shape = "prices:satz|nr|erloes|wann"
+    page = send_prices(client, carried=PRICED, carried_name="v.csv", shape=shape, **{"column-0": "section"})
+    assert "Which column is what?" in page
+    assert known_columns(session) == {}

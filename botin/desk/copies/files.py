@@ -18,9 +18,10 @@ from botin.desk.copies.setboard import Board
 from botin.desk.selling.disposals import WENT
 from botin.desk.workbench import Workbench
 from botin.exchange.catalog.package import amount_text, csv_bytes
-from botin.exchange.source import read_table
+from botin.exchange.loosetable import read_loose
 from botin.exchange.tables import Column, RawRow, TableSpec
 from botin.store.books import paid_for
+from botin.store.catalog.known import known_columns
 from botin.store.copies.copies import is_mine
 from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
@@ -119,7 +120,7 @@ def import_copies(session: Session, bench: Workbench, data: bytes) -> int:
     if not data:
         message = "No file was given. Pick a copies.csv."
         raise ImportRefusedError(message)
-    table = read_table(COPIES, data, "copies.csv")
+    table = read_loose(COPIES, data, "copies.csv", known_columns(session))
     stamp = hashlib.sha256(data).hexdigest()[:16]
     cards = _cards(session)
     stored, lines = 0, dict[str, int]()

@@ -17,6 +17,7 @@ from botin.desk.catalog.drafts import left_out
 from botin.desk.pricing.rates import rate_on
 from botin.desk.workbench import Workbench
 from botin.exchange.pricing import parse_prices, prices_csv
+from botin.store.catalog.known import known_columns
 from botin.store.models import ProductRecord
 from botin.store.pricing import add_prices
 from botin.store.unit import finish
@@ -38,9 +39,9 @@ class Imported:
 
 def import_prices(session: Session, bench: Workbench, record: ProductRecord, data: bytes, name: str) -> Imported:
     """Take in ``prices.csv``, all or nothing; rows that are stored already are not stored again."""
-    file = parse_prices(
-        data, name, record.currency, Names(bench.product(session, record)), bench.today(), rates_into(session, record)
-    )
+    names, rates = Names(bench.product(session, record)), rates_into(session, record)
+    told = known_columns(session)
+    file = parse_prices(data, name, record.currency, names, bench.today(), rates=rates, told=told)
     rows = file.rows
     wrong = [*file.findings, *(left_out(one) for one in file.unused if one.severe)]
     if wrong:

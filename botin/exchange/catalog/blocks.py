@@ -6,9 +6,9 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from botin.exchange.catalog.columns import SAMPLE, SURE
+from botin.exchange.catalog.columns import SAMPLE
 from botin.exchange.catalog.columnvalues import NUMBER, RATE, profile
-from botin.exchange.catalog.columnwords import bare, fits, is_card_word
+from botin.exchange.catalog.columnwords import SURE, bare, fits, is_card_word
 from botin.exchange.catalog.oddstext import FORMAT_WORDS
 
 Row = tuple[int, tuple[str, ...]]

@@ -9,12 +9,12 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from botin.exchange.catalog.columnvalues import Profile, profile, value_fits
-from botin.exchange.catalog.columnwords import bare, fits
+from botin.exchange.catalog.columnwords import SURE, bare, fits
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.runtext import take_run
 
-SURE, LIKELY, PLAIN = 0.8, 0.55, 0.45
-"""A heading says it from ``SURE`` on, helps from ``LIKELY`` on; values alone say it from ``PLAIN`` on (choices)."""
+LIKELY, PLAIN = 0.55, 0.45
+"""A heading helps from ``LIKELY`` on; values alone say it from ``PLAIN`` on (choices)."""
 BY_VALUES = ("number", "name", "card", "marks", "team", "section", "rookie", "run", "odds")
 """Fields that values alone can tell."""
 SAMPLE = 400

@@ -114,7 +114,7 @@ _WEAK = (
 )
 WEAK = frozenset(map(bare, _WEAK.split("|")))
 """Headings that say a field only where no other column says it better: a nation is a club where there is none."""
-FAIR = 0.9
+FAIR, SURE = 0.9, 0.8
 _STEMS = (
     ("nummer", "number"), ("auflage", "run"), ("oplage", "run"), ("parallel", "parallel"), ("rookie", "rookie"),
     ("mannschaft", "team"), ("player", "name"), ("spieler", "name"), ("speler", "name"), ("jugador", "name"),
@@ -145,6 +145,14 @@ def fits(heading: str) -> dict[str, float]:
         if stem in words:
             found[field] = max(found.get(field, 0.0), 0.6)
     return found
+
+
+def field_of(heading: str) -> str:
+    """Return the field a heading means, empty when it means none or more than one alike."""
+    found = fits(heading)
+    best = max(found.values(), default=0.0)
+    named = [name for name, score in found.items() if score == best]
+    return named[0] if best >= SURE and len(named) == 1 else ""
 
 
 def is_card_word(heading: str) -> bool:

@@ -21,7 +21,9 @@ from botin.desk.pricing.files import export_prices, import_prices
 from botin.desk.pricing.prices import fetch, forget, made_up, moved_since, type_comps
 from botin.desk.pricing.sealedprices import sealed_prices
 from botin.desk.selling.disposals import WENT
+from botin.exchange.loosetable import ColumnsUnclearError
 from botin.standins.soldfeed import SimulatedFeed
+from botin.web.askcolumns import ask, given_file, keep_told
 from botin.web.flags.routes import judge_anew
 from botin.web.prices.months import months_picture
 from botin.web.prices.picture import price_picture
@@ -61,15 +63,19 @@ def table(product_id: int) -> Response:
 
 
 @prices.post("/<int:product_id>/prices.csv")
-def take_in(product_id: int) -> Response:
-    """Take in a file of prices, all or nothing."""
+def take_in(product_id: int) -> Response | tuple[str, int]:
+    """Take in a file of prices, all or nothing; a column nobody can be sure of is asked for once."""
     record = bench().record(session(), product_id)
-    file = request.files.get("file")
-    if file is None or not file.filename:
+    name, data = given_file()
+    if not name:
         flash("Choose a prices.csv first.")
         return redirect(url_for("prices.index", product=product_id), 303)
+    keep_told()
     try:
-        found = import_prices(session(), bench(), record, file.read(), file.filename)
+        found = import_prices(session(), bench(), record, data, name)
+    except ColumnsUnclearError as exc:
+        session().rollback()
+        return ask(exc, url_for("prices.take_in", product_id=product_id), name, data)
     except BotinError as exc:
         flash(exc.message)
         return redirect(url_for("prices.index", product=product_id), 303)

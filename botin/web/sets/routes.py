@@ -19,6 +19,8 @@ from botin.desk.copies.files import copies_csv, import_copies, needs_csv
 from botin.desk.copies.setboard import Board, board, history, named_sets
 from botin.desk.odds.learning import measured_fit
 from botin.desk.settings import load_settings, save_settings
+from botin.exchange.loosetable import ColumnsUnclearError
+from botin.web.askcolumns import ask, given_file, keep_told
 from botin.web.requests import bench, is_fragment, keep_typed, new_key, sent_id, session
 from botin.web.sets.picture import board_picture, finish_picture, history_line
 
@@ -198,12 +200,15 @@ def export() -> Response:
 
 
 @sets.post("/copies")
-def take_in() -> AnyResponse:
-    """Read a copies.csv: all rows or none."""
-    file = request.files.get("file")
-    data = file.read() if file else b""
+def take_in() -> AnyResponse | tuple[str, int]:
+    """Read a copies.csv: all rows or none; a column nobody can be sure of is asked for once."""
+    name, data = given_file()
+    keep_told()
     try:
         count = import_copies(session(), bench(), data)
+    except ColumnsUnclearError as exc:
+        session().rollback()
+        return ask(exc, url_for("sets.take_in"), name, data)
     except BotinError as exc:
         flash(exc.message)
     else:
