@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from botin.exchange.catalog.runtext import RUN_ALONE, RUN_END, run_in
@@ -11,7 +11,7 @@ from botin.exchange.catalog.runtext import RUN_ALONE, RUN_END, run_in
 _NUMBER = re.compile(
     r"^(?:no\.?\s*|card\s+|#\s*|nr\.?\s*)?"
     r"(?P<number>[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]{0,2}(?![A-Za-z])|(?-i:[A-Z0-9]{1,6}-[A-Z0-9]{1,6}(?![a-z]))|\d{1,3}[A-Z]{1,4}-\d{1,4})"
-    r"(?:\s*[.):]\s*|\s+[-–—|]\s+|\s*\|\s*|[-–—](?=[^\W\d_])|\s+|\t)(?P<rest>\S.*)$",
+    r"(?:\s*[.):;]\s*|\s+[-–—|]\s+|\s*\|\s*|[-–—](?=[^\W\d_])|\s+|\t)(?P<rest>\S.*)$",
     re.IGNORECASE,
 )
 _NUMBER_LAST = re.compile(
@@ -24,7 +24,7 @@ _CONTINUED = re.compile(
 )
 _CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,6}$")
 _COUNT = re.compile(
-    r"(?<![\s(–—:-])[\s(–—:,-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?|karten|cartes|cartas|kaarten|carte)\b"
+    r"(?<![\s(–—:-])[\s(–—:,-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?|karten|cartes|cartas|kaarten|carte|carta|karte|kaart)\b"
     r"(?:\s+(?:total|each|checklist|in the set))?\)?\s*$",
     re.IGNORECASE,
 )
@@ -41,7 +41,7 @@ _ROOKIE = re.compile(
 )
 _ROOKIE_APART = re.compile(
     r"\s*(?:[(\[]\s*(?P<word>RC|R|rookie(?: card)?|debut|first signed)\s*[)\]]"
-    r"|(?:\||,|\s[–—-]|\s\s|\t)\s*(?P<bar>RC|rookie))\s*$",
+    r"|(?:\||,|;|\s[–—-]|\s\s|\t)\s*(?P<bar>RC|rookie))\s*$",
     re.IGNORECASE,
 )
 _SHORT = re.compile(r"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?:S{1,2}P|short print)[)\]]?\s*$")
@@ -63,9 +63,12 @@ _PARALLELS = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*[:
 _PARALLELS_ALONE = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*:?\s*$", re.IGNORECASE)
 _TEAM_IN = re.compile(r"^(?P<name>[^()\[\]]+?)\s*[(\[](?P<team>[^()\[\]]{2,60})[)\]]\s*$")
 _SPLITS = (
-    re.compile(r"\t+"), re.compile(r"\s+\|\s+|\s*\|\s*"), re.compile(r"\s+[-–—]\s+"), re.compile(r"\s{2,}"),
-    re.compile(r"\s*,\s+"),
+    re.compile(r"\t+"), re.compile(r"\s*;\s*"), re.compile(r"\s+\|\s+|\s*\|\s*"), re.compile(r"\s+[-–—]\s+"),
+    re.compile(r"\s{2,}"), re.compile(r"\s*,\s+"),
 )  # fmt: skip
+_FOOTNOTE = re.compile(r"\[(?:[a-z]|\d{1,2}|note \d{1,2})\]")
+_TIED_PEOPLE = re.compile(r"^([^/]+ [^/ ]+)/([^/ ]+ [^/]+)$")
+"""Two whole names with nothing but a stroke between them."""
 _PEOPLE = re.compile(r"(?<!\s)(?:\s+/\s*|/\s+|\s+&\s+|\s*;\s*)")
 _SMALL = frozenset(
     [
@@ -287,7 +290,8 @@ def card_from(number: str, text: str, team: str = "", *, has_team: bool = False)
         name, tail, open_rookie = _split(text)
         marks = take_marks(name)
         name = marks.text
-    people = _PEOPLE.split(name)
+    name, tail = _FOOTNOTE.sub("", name), replace(tail, text=_FOOTNOTE.sub("", tail.text))
+    people = _PEOPLE.split(_TIED_PEOPLE.sub(r"\1 / \2", name))
     club = "; ".join(part.strip() for part in re.split(r"\s*[;/]\s*", tail.text) if part.strip())
     return CardLine(
         number=number,
@@ -315,7 +319,7 @@ def _split(text: str) -> tuple[str, Marks, bool]:
             worded = word is not None and word["word"].casefold() != "rc"
             if worded:
                 tail = take_marks(parts[1])
-            found = Marks(tail.text.strip(" |"), marks.rookie or tail.rookie, marks.run or tail.run,
+            found = Marks(tail.text.strip(" |;"), marks.rookie or tail.rookie, marks.run or tail.run,
                           marks.short or tail.short)  # fmt: skip
             return parts[0].strip(), found, bool(word) and not worded and not marks.rookie
     inner = _TEAM_IN.match(take_marks(marks.text).text)

@@ -12,11 +12,12 @@ _CARD = r"(?:cards?|karten?|cartes?|cartas?|kaarten|kort|kart)"
 _PER = r"(?:per|a|an|each|/|in a|in each|to a|to the|in the|pro|je|par|por|à|a la)"
 _NUM = r"\d{1,6}(?:\s?(?:-|–|to|bis)\s?\d{1,6})?"
 _PACKS = re.compile(
-    rf"(?<![\d.,])(?P<n>{_NUM})\s{{0,9}}-?\s?{_P}\b|\b{_P}\s*{_PER}\s*{_B}\s*[:=]\s*(?P<m>{_NUM})", re.IGNORECASE
+    rf"(?<![\d.,:/])(?<!in )(?P<n>{_NUM})\s{{0,9}}-?\s?{_P}\b|\b{_P}\s*{_PER}\s*{_B}\s*[:=]\s*(?P<m>{_NUM})",
+    re.IGNORECASE,
 )
 _CARDS = re.compile(
     rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}{_CARD}\s*{_PER}\s*{_P}\b"
-    rf"|{_P}\s*(?:of|x|×|with|,|à|mit|de|van|con|zu je|zu|@|containing)?\s*(?P<b>\d{{1,6}})\b\s*{_CARD}?"
+    rf"|{_P}\s*(?:of|x|×|with|,|à|mit|de|da|di|van|con|zu je|zu|@|containing)?\s*(?P<b>\d{{1,6}})\b\s*{_CARD}?"
     rf"|(?<![\d.,])(?P<c>\d{{1,6}})[\s-]*{_CARD}\s+{_P}\b"
     rf"|\b{_CARD}\s*{_PER}\s*{_P}\s*[:=]\s*(?P<d>\d{{1,6}})",
     re.IGNORECASE,
@@ -53,7 +54,7 @@ def format_cells(text: str, *, short: bool = True) -> dict[str, str] | None:
     """
     label, rest = _label_of(text)
     parts = parts_of(rest)
-    if "packs_per_box" in parts and "cards_per_pack" not in parts and (found := _CARDS_ALONE.search(rest)):
+    if short and "packs_per_box" in parts and "cards_per_pack" not in parts and (found := _CARDS_ALONE.search(rest)):
         parts["cards_per_pack"] = found["n"]
     times = _TIMES.search(rest) if short and "packs_per_box" not in parts else None
     if times:

@@ -34,7 +34,8 @@ _RATE = re.compile(
 )
 _COUNT = re.compile(
     rf"^(?P<how>(?:exactly|at least|guaranteed|on average|an average of|about|approximately|average of|genau|"
-    rf"mindestens|durchschnittlich|im schnitt|ca\.?|look for|find|includes?)\s+)?"
+    r"(?:a )?minimum(?: of)?|"
+    rf"minimum(?: of)?|a minimum of|mindestens|durchschnittlich|im schnitt|ca\.?|look for|find|includes?)\s+)?"
     rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s+(?P<name>\D.*?)\s*"
     rf"(?:\b(?:{_PER})|/)\s*(?P<per>{_UNIT})\b(?P<tail>.*)$",
     re.IGNORECASE,

@@ -22,6 +22,7 @@ from botin.exchange.catalog.oddstext import Rated, cell_rate
 from botin.exchange.catalog.runtext import run_of, take_run
 from botin.exchange.catalog.sorting import Pending, Sorting
 from botin.exchange.catalog.tablesheet import GENERIC, Table
+from botin.exchange.catalog.turnednames import are_turned, turn
 from botin.exchange.notes import Sheet, Status
 
 NO = frozenset(("", "no", "n", "0", "false", "nein", "non", "nee", "nej", "-", "–", "—", "ne", "nie", "não", "nao"))
@@ -69,13 +70,18 @@ def read_cards(sorting: Sorting, table: Table) -> None:
     if table.label:
         _open(sorting, table.label, table.line, table.expected)
     guess = _doubt(table.columns)
+    fields = [fields_of(table.columns, cells) for _, cells in table.segment.rows]
+    turned = table.columns.has("team") and are_turned([row.get("name", "") for row in fields])
+    guess = (*guess, "last names stand first: turned round") if turned else guess
     numbered = (
         table.columns.has("number")
         or table.columns.has("card")
         or any(c.field == "name" for c in table.columns.unsure)
     )
     for count, (place, cells) in enumerate(table.segment.rows, 1):
-        row = fields_of(table.columns, cells)
+        row = fields[count - 1]
+        if turned:
+            row["name"] = turn(row.get("name", ""))
         if not numbered and row.get("name") and len(filled(cells)) >= min(2, len(table.columns.by_field)):
             row = {**row, "number": str(count)}
             _card_row(sorting, table, place, cells, row, (*guess, "it has no number: counted from 1"))
@@ -188,8 +194,9 @@ def _ticked(sorting: Sorting, table: Table, place: int, cells: tuple[str, ...]) 
 def _number_of(text: str, columns: Columns) -> str:
     """Return a card number; a column that is headed as numbers may hold letters."""
     found = _NUMBER.fullmatch(text)
-    if found:
-        return re.sub(r"(?<=\d)\.0$", "", found[1])
+    of_size = re.fullmatch(r"#?\s?(\d{1,4})\s?/\s?\d{1,4}", text)
+    if found or of_size:
+        return re.sub(r"(?<=\d)\.0$", "", (found or of_size)[1])  # type: ignore[index]
     return text if _LETTERS.fullmatch(text) and columns.has("name") else ""
 
 

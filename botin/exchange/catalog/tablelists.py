@@ -166,14 +166,17 @@ def read_sections(sorting: Sorting, table: Table) -> None:
 
 def read_lists(sorting: Sorting, table: Table) -> None:
     """Read finishes that stand in lists below the names of their sections."""
+    width = max((len(cells) for _, cells in table.segment.rows), default=0)
+    heads = [*table.segment.heads, *[""] * width]
     for place, cells in table.segment.rows:
         said = []
         for column, text in enumerate(cells):
-            head = table.segment.heads[column].strip() if column < len(table.segment.heads) else ""
-            found = find_section(sorting, head) if head else None
+            found = find_section(sorting, heads[column]) if heads[column].strip() else None
             label, run = take_run(text.strip())
             if not label or found is None:
                 continue
+            beside = cells[column + 1] if column + 1 < len(cells) and not heads[column + 1].strip() else ""
+            run = run or run_of(beside) or ""
             sorting.parallel(place, found[0], label, run)
             said.append(f"{label}{f' /{run}' if run else ''} of {sorting.sections[found[0]].label}")
         if said:

@@ -13,6 +13,7 @@ from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.oddstext import FORMAT_WORDS
 from botin.exchange.catalog.questions import Question, Seen, shape_of
+from botin.exchange.catalog.runtext import run_of
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.notes import Sheet, Status
 
@@ -96,8 +97,16 @@ def _are_lists(segment: Segment, sections: Iterable[str]) -> bool:
     known = {bare(label) for label in sections}
     heads = _headed(segment).heads
     named = [bare(head) in known for head in heads if head.strip()]
-    cells = [cell for row in _headed(segment).cells for cell in filled(row)]
-    return len(named) > 1 and all(named) and bool(cells) and all(re.match(r"[^\W\d_]", cell) for cell in cells)
+    rows = _headed(segment).cells
+    return len(named) > 1 and all(named) and all(_is_list(heads, rows, at) for at in range(len(heads)))
+
+
+def _is_list(heads: Sequence[str], rows: Sequence[Sequence[str]], at: int) -> bool:
+    """Whether a column is a list of finishes below a section, or their runs beside it."""
+    cells = [bare for row in rows if at < len(row) and (bare := row[at].strip())]
+    if heads[at].strip():
+        return bool(cells) and all(re.match(r"[^\W\d_]", cell) for cell in cells)
+    return all(run_of(cell) is not None for cell in cells)
 
 
 def _headed(segment: Segment) -> Segment:

@@ -23,8 +23,8 @@ CHECKLIST: tuple[Attempt, ...] = (
     sections.plain_card, boxes.about_line, sections.rule_line, sections.run_of_section, sections.finish_list,
     sections.in_finishes,
     boxes.format_line, sections.rate_of_section, sections.heading_with_rates, sections.count_alone,
-    sections.counted_heading, odds.rates_line, sections.cards_in_a_row, sections.card_line, odds.format_order,
-    odds.format_heading, odds.sentence, sections.heading, sections.title, odds.breakdown, remark,
+    sections.counted_heading, odds.rates_line, odds.breakdown, sections.cards_in_a_row, sections.card_line,
+    odds.format_order, odds.format_heading, odds.sentence, sections.heading, sections.title, remark,
 )  # fmt: skip
 """Readings in the order they are tried; what names itself (a rule, a run, a format) comes before what is like it."""
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from botin.exchange.catalog.kinds import is_only_kinds
 from botin.exchange.catalog.oddstext import (
     UNITS,
     Rated,
@@ -131,12 +132,21 @@ def breakdown(reader: Reader, line: Line) -> bool:
     if found is None:
         return False
     count, name = found
+    if not reader.of_odds and not _names_a_line(reader, name):
+        return False
     clean = without_promise(re.sub(r"\((?:guaranteed|on average|average|garantiert)\)", " ", name)).strip(" .,()")
     guess = () if reader.per else ("it is not said of what: taken as a box",)
     words, unit = " ".join(clean.split()), reader.per or "box"
     rated = Rated(words, f"per_{unit}", count, promise=promise_in(line.bare), guesses=guess)
     reader.sorting.pending.append(Pending(line.place, rated, reader.sorting.current_format))
     return True
+
+
+def _names_a_line(reader: Reader, name: str) -> bool:
+    """Whether what is counted among the cards of a checklist is a kind, a finish or a section, and no card."""
+    bare = without_promise(name).strip(" .,()")
+    finish = re.search(r"\b(?:parallels?|inserts?|numbered|finishes)\b", bare, re.IGNORECASE)
+    return bool(finish) or is_only_kinds(bare) or find_section(reader.sorting, bare) is not None
 
 
 def odds_group(reader: Reader, line: Line) -> bool:

@@ -61,7 +61,12 @@ class Reader:
 
     def words(self) -> dict[str, str]:
         """Return the words that name a format; the usual ones where none is stated yet."""
-        return self.sorting.format_words() or {word: word for word in FORMAT_WORDS}
+        known = self.sorting.format_words()
+        keys = {row.get("format") for row in self.sorting.rows["formats"]}
+        only = next(iter(keys)) if len(keys) == 1 else ""
+        if only and not any(word in FORMAT_WORDS for word in known):
+            return {**dict.fromkeys(FORMAT_WORDS, only), **known}  # one box without a name is whatever it is called
+        return known or {word: word for word in FORMAT_WORDS}
 
 
 @dataclass(frozen=True)

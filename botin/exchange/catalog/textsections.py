@@ -53,7 +53,7 @@ def _open(reader: Reader, label: str, place: int, expected: int | None = None) -
     if prefix and "insert" in prefix["kind"].casefold():
         section.named = True
     section.back_code = section.back_code or code
-    reader.last = ""
+    reader.last = reader.per = ""
     return section
 
 
@@ -215,7 +215,7 @@ def _add(reader: Reader, line: Line, card: CardLine) -> None:
 
 def plain_card(reader: Reader, line: Line) -> bool:
     """A number and words with nothing in them that another reading could take: most lines are such."""
-    if not _PLAIN.match(line.bare) or line.bare.endswith((".", "!", "?")) or _SPECIAL.search(line.bare):
+    if reader.per or not _PLAIN.match(line.bare) or line.bare.endswith((".", "!", "?")) or _SPECIAL.search(line.bare):
         return False
     card = card_of(line.text)
     if card is None or _YEAR.match(card.number):
