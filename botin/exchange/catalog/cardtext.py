@@ -24,7 +24,7 @@ _CONTINUED = re.compile(
 )
 _CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,6}$")
 _COUNT = re.compile(
-    r"(?<![\s(–—:-])[\s(–—:,-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?|karten|cartes|cartas|kaarten|carte|carta|karte|kaart)\b"
+    r"(?<![\s(–—:-])[\s(–—:,-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?|karten|cartes|cartas|kaarten|carte|carta|karte|kaart|kort|kart|karet)\b"
     r"(?:\s+(?:total|each|checklist|in the set))?\)?\s*$",
     re.IGNORECASE,
 )
@@ -34,7 +34,8 @@ _COUNT_BEFORE = re.compile(
 )
 _BULLET = re.compile(r"^(?:[•·▪◦‣●○■□–—*+>]\s*|-\s+|o\s+(?=[A-Z#\d])|\[[ xX]?\]\s*|☐\s*)+")
 _MARKED = re.compile(
-    r"^(?:#{1,6}\s+(?=\D)|={2,}\s*|\*{2,}\s*|_{2,}\s*)(?P<text>.*?)(?:\s*(?:={2,}|\*{2,}|_{2,}|#{1,6}))?:?$"
+    r"^(?:#{1,6}\s+(?=\D)|={2,}\s*|\*{2,}\s*|_{2,}\s*|~{2,}\s*|-{3,}\s*)(?P<text>.*?)"
+    r"(?:\s*(?:={2,}|\*{2,}|_{2,}|#{1,6}|~{2,}|-{3,}))?:?$"
 )
 _ROOKIE = re.compile(
     r"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?P<word>RC|rookie(?: card)?|debut|first signed)[)\]]?\s*$", re.IGNORECASE

@@ -12,6 +12,9 @@ ENDING = " RC"
 OPEN = "RC stands behind the club: it may be the club’s own"
 BEHIND = "what repeats behind the names is taken as the club"
 STROKE = "what repeats behind the stroke is taken as the club"
+FIRST = "the club stands first"
+FEW, MANY, FEWEST = 0.5, 0.95, 5
+"""Shares of different words before and behind the mark, and cards, from which the clubs stand first (choices)."""
 MOST, REPEATS = 0.7, 0.7
 """Share of the cards that must have it, and share of different clubs among them at most (choices)."""
 
@@ -24,6 +27,8 @@ def settle_clubs(cards: Sequence[CardLine]) -> list[CardLine]:
     """
     if len(cards) > 2 and not any(card.team for card in cards):
         return _behind_a_stroke(cards) or _behind_the_name(cards) or list(cards)
+    if turned := _clubs_first(cards):
+        return turned
     if not any(card.open_rookie for card in cards):
         return list(cards)
     apart = any(card.rookie and not card.open_rookie for card in cards)
@@ -32,6 +37,16 @@ def settle_clubs(cards: Sequence[CardLine]) -> list[CardLine]:
         _settled(card, teams, apart=apart) if card.open_rookie and card.team.endswith(ENDING) else card
         for card in cards
     ]
+
+
+def _clubs_first(cards: Sequence[CardLine]) -> list[CardLine]:
+    """What stands first repeats, what stands behind never does: the clubs stand first."""
+    names, teams = {card.name for card in cards}, {card.team for card in cards}
+    all_have = all(card.team for card in cards)
+    few = len(names) <= FEW * len(cards) and len(teams) >= MANY * len(cards)
+    if len(cards) < FEWEST or not all_have or not few:
+        return []
+    return [replace(card, name=card.team, team=card.name, guesses=(*card.guesses, FIRST)) for card in cards]
 
 
 def _settled(card: CardLine, teams: Counter[str], *, apart: bool) -> CardLine:

@@ -23,7 +23,8 @@ def fold_finishes(sorting: Sorting) -> None:
             continue
         label = section.label[len(home.label) :].strip(" -–—:,()/")
         line = section.line or section.cards[0][0]
-        key = sorting.parallel(line, home.key, label, section.run)
+        runs = {card.run for _, card, _ in section.cards}
+        key = sorting.parallel(line, home.key, label, section.run or (runs.pop() if len(runs) == 1 else ""))
         whole = len(section.numbers) == len(home.numbers)
         for place, card, _ in section.cards:
             status = Status.UNDERSTOOD if whole else Status.GUESSED

@@ -17,7 +17,7 @@ _PACKS = re.compile(
 )
 _CARDS = re.compile(
     rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}{_CARD}\s*{_PER}\s*{_P}\b"
-    rf"|{_P}\s*(?:of|x|×|with|,|à|mit|de|da|di|van|con|zu je|zu|@|containing)?\s*(?P<b>\d{{1,6}})\b\s*{_CARD}?"
+    rf"|{_P}\s*(?:of|x|×|with|,|à|mit|de|da|di|van|med|con|zu je|zu|@|po|containing)?\s*(?P<b>\d{{1,6}})\b\s*{_CARD}?"
     rf"|(?<![\d.,])(?P<c>\d{{1,6}})[\s-]*{_CARD}\s+{_P}\b"
     rf"|\b{_CARD}\s*{_PER}\s*{_P}\s*[:=]\s*(?P<d>\d{{1,6}})",
     re.IGNORECASE,

@@ -88,7 +88,8 @@ READERS = {
     "cards": read_cards, "finishes": read_finishes, "grid": read_grid, "formats": read_formats,
     "sections": read_sections, "rates": read_rates, "across": read_across, "lists": read_lists,
 }  # fmt: skip
-STAGES = (("formats",), ("cards", ""), ("sections",), ("finishes", "grid", "lists"), ("rates", "across"))
+FIRST = (("formats",), ("cards",))
+THEN = (("sections",), ("finishes", "grid", "lists"), ("rates", "across"))
 """What has to be known before what: formats name columns of odds, sections own finishes, both are named by odds."""
 
 
@@ -163,20 +164,49 @@ def _read_all(
 def _tables_and_texts(
     sorting: Sorting, sheets: list[Sheet], places: dict[str, dict[int, int]], tell: Callable[[int], None]
 ) -> None:
+    later: list[Sheet] = []
     done = 0
     for given in sorted(sheets, key=_turn):
         sheet = (as_table(given) or given) if given.is_text else given
-        labels = [section.label for section in sorting.sections.values()]
-        tables = [] if sheet.is_text else tables_of(sorting, sheet, places[sheet.place], labels)
+        tables = [] if sheet.is_text else _tables(sorting, sheet, places)
         if is_table(tables):
-            for stage in STAGES:
-                for table in tables:
-                    if table.kind in stage:
-                        _read_table(sorting, table)
+            _read_stages(sorting, tables, FIRST)
+            later += [sheet] if any(table.kind not in _kinds(FIRST) for table in tables) else []
+            _say_unknown(sorting, tables)
         else:
-            read_text(sorting, given, places[sheet.place])
+            read_text(sorting, given, places[given.place])
         done += len(places[sheet.place])
         tell(done)
+    for stage in THEN:
+        for sheet in later:
+            _read_stages(sorting, _tables(sorting, sheet, places), (stage,))
+
+
+def _tables(sorting: Sorting, sheet: Sheet, places: dict[str, dict[int, int]]) -> list[Table]:
+    """Find the tables of a sheet with what is known so far: labels of sections name columns of runs."""
+    labels = [section.label for section in sorting.sections.values()]
+    return tables_of(sorting, sheet, places[sheet.place], labels)
+
+
+def _say_unknown(sorting: Sorting, tables: list[Table]) -> None:
+    """A table that is none of the kinds is not passed over in silence: its columns can be said."""
+    for table in tables:
+        if table.kind or not table.segment.rows:
+            continue
+        ask(sorting, table)
+        for place, _ in table.segment.rows:
+            sorting.note(place, Status.NOT, "a table of no kind Botin knows: say above what its columns are")
+
+
+def _kinds(stages: tuple[tuple[str, ...], ...]) -> set[str]:
+    return {kind for stage in stages for kind in stage}
+
+
+def _read_stages(sorting: Sorting, tables: list[Table], stages: tuple[tuple[str, ...], ...]) -> None:
+    for stage in stages:
+        for table in tables:
+            if table.kind in stage:
+                _read_table(sorting, table)
 
 
 def _turn(sheet: Sheet) -> int:
@@ -222,7 +252,9 @@ def _described(sorting: Sorting, descriptor: dict[str, Any], about: About) -> di
     currencies = {row.get("currency") for row in sorting.rows["formats"] if row.get("currency")}
     if not kept.get("currency") and len(currencies) == 1:
         kept["currency"] = currencies.pop()
-    title = about.name.strip() or str(descriptor.get("title") or "") or _title(sorting)
+    title = (
+        about.name.strip() or str(descriptor.get("title") or "") or sorting.about.get("title", "") or _title(sorting)
+    )
     key = str(descriptor.get("name") or "") or slug(title)
     return {**descriptor, "title": title, "name": key, "botin": kept}
 

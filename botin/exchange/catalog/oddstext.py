@@ -19,8 +19,13 @@ _WORDS = {
     "drie": 3,
 }  # fmt: skip
 UNITS = {
-    "pack": r"packs?|pks?|päckchen|packungen|packung|paquets?|pochettes?|sobres?|pakjes?|bust[ae]|bustine",
-    "box": r"box(?:es)?|boxen|bo[iî]tes?|cajas?|doosje|doos|dozen|displays?",
+    "pack": (
+        r"packs?|pks?|päckchen|packungen|packung|paquets?|pochettes?|sobres?|pakjes?|bust[ae]|bustine|paket|"
+        r"pakke[rt]?|paczk\w*|bal[íi]č\w*"
+    ),
+    "box": (
+        r"box(?:es)?|boxen|bo[iî]tes?|cajas?|doosje|doos|dozen|displays?|l[åa]d(?:a|or)|æsker?|scatol[ae]|pude[łl]\w*"
+    ),
     "case": r"cases?|kartons?|caisses?|krat(?:ten)?|cart[oó]n(?:es)?",
 }
 _UNIT = "|".join(UNITS.values())

@@ -89,6 +89,15 @@ def _sections(sorting: Sorting, text: str) -> tuple[list[str], str]:
     return [], ""
 
 
+def add_listed(sorting: Sorting, place: int, section: str, text: str) -> None:
+    """Add the finishes that one cell lists for its section."""
+    found = find_section(sorting, section)
+    for part in re.split(r"[;,](?!\d{3}\b)", text):
+        label, run = take_run(part.strip())
+        if label and found and label.casefold() not in PLAIN:
+            sorting.parallel(place, found[0], label, run)
+
+
 def read_grid(sorting: Sorting, table: Table) -> None:
     """Read runs by section: rows are finishes, columns sections, a run or a tick in the cell."""
     label_at = table.columns.by_field.get("parallel", 0)

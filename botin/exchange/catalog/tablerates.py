@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
+
 from botin.exchange.catalog.columns import Columns
 from botin.exchange.catalog.oddstext import Rated, cell_rate
 from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.runtext import run_of, take_run
 from botin.exchange.catalog.sorting import Pending, Sorting
 from botin.exchange.catalog.tablecards import PLAIN, TOTAL, Fields, fields_of
+from botin.exchange.catalog.tablelists import add_listed
 from botin.exchange.catalog.tablesheet import Table
 from botin.exchange.notes import Status
 
@@ -18,12 +21,17 @@ def read_rates(sorting: Sorting, table: Table) -> None:
     """Read a table of odds."""
     section = group = ""
     apart = table.columns.has("section", "parallel")
+    listed = apart and _lists_finishes(table)
+    apart = apart and not listed
     grouped = not apart and _is_grouped(sorting, table)
     for place, cells in table.segment.rows:
         row = fields_of(table.columns, cells)
         section = row.get("section", "") or section
         name = _name(table.columns, cells)
         stated = _stated(table.columns, cells)
+        if listed:
+            name = section
+            add_listed(sorting, place, section, row.pop("parallel", ""))
         if TOTAL.fullmatch(name or section) and not apart:
             sorting.note(place, Status.PASSED, "a total")
             continue
@@ -41,6 +49,13 @@ def read_rates(sorting: Sorting, table: Table) -> None:
         for text, word in stated:
             line = _line(row, name, section, apart=apart)
             _pend(sorting, place, text, word or row.get("format", ""), line, run, group)
+
+
+def _lists_finishes(table: Table) -> bool:
+    """Whether the column of finishes lists those of a section, beside how many cards it has: the rate is its own."""
+    cells = [fields_of(table.columns, cells).get("parallel", "") for _, cells in table.segment.rows]
+    several = any(len(re.split(r"[;,](?!\d{3}\b)", cell.strip(" ;,"))) > 1 for cell in cells)
+    return several or table.columns.has("count")
 
 
 def _is_grouped(sorting: Sorting, table: Table) -> bool:

@@ -10,12 +10,13 @@ from botin.exchange.notes import Status
 from botin.exchange.tables import RawRow
 
 _ABOUT = re.compile(
-    r"^(?P<key>release date|released(?: on)?|maker|manufacturer|season|sport|currency)\s*[:=]"
-    r"\s*(?P<value>\S.{0,80})$",
+    r"^(?P<key>product(?: name)?|title|release date|released(?: on)?|maker|manufacturer|season|sport|currency)"
+    r"\s*[:=\t]\s*(?P<value>\S.{0,80})$",
     re.IGNORECASE,
 )
 _KEYS = {
-    "release date": "released_on", "released": "released_on", "released on": "released_on", "manufacturer": "maker",
+    "product": "title", "product name": "title", "release date": "released_on", "released": "released_on",
+    "released on": "released_on", "manufacturer": "maker",
 }  # fmt: skip
 LONGEST_LABEL = 40
 
