@@ -138,34 +138,28 @@ def preview(page: Page) -> None:
     page.goto("/library/add")
     page.get_by_label("Name").fill("Keirin Nights 2026")
     page.get_by_label("How it is boxed").fill("Hobby box: 20 packs of 6 cards, 10 boxes a case, 96.00")
-    page.get_by_label("Checklist").fill(CHECKLIST)
+    page.get_by_label("Product package").set_input_files(
+        [{"name": "sprinters.csv", "mimeType": "text/csv", "buffer": CHECKLIST.encode()}]
+    )
     page.get_by_label("Odds and promises").fill(ODDS)
     page.get_by_role("button", name="Read it").click()
     page.wait_for_selector("#store-head")
-    page.get_by_role("navigation", name="Lines shown").get_by_text("all").click()
 
 
-CHECKLIST = """Base Set – 8 cards
-1 Orla Thorsby - Harrow Bay RC
-2 Bram Dunsparrow – Lindmark Wheelers (RC)
-3. Fenn Lune (Saltmarsh Velo)
-4 Iska Glimhurst / Petra Quennevar - Ashgrave Sprinters
-5 Vesna Morvanna, Nordhaven Spokes
-6 Radek Prendrake
-7 Jory Silverlund - Quay Street Flyers SP
-1–3 short prints except 2
-Parallels: Copper (1:4), Slate /199, Sole 1/1
-
-SIGNED AT DUSK – 3 cards
-SD-1 Orla Thorsby - Harrow Bay RC /99
-SD-2 Bram Dunsparrow /99
-SD-3 Fenn Lune /25
-see page two for the rest
+CHECKLIST = """Keirin Nights 2026;;;;
+Nummer;Sprinter;Stable;Rookie?;Which set;Have it
+1;Orla Thorsby;Harrow Bay RC;;Base;1
+2;Bram Dunsparrow;Lindmark Wheelers;x;Base;
+3;Fenn Lune;Saltmarsh Velo;;Base;2
+4;Iska Glimhurst;Ashgrave Sprinters;;Base;
+5;Vesna Morvanna;Harrow Bay RC;;Base;1
+7;Jory Silverlund;Lindmark Wheelers;x;Base;
+SD-1;Orla Thorsby;Harrow Bay RC;;Signed at dusk;
+SD-2;Fenn Lune;Saltmarsh Velo;;Signed at dusk;
 """
-ODDS = """Slate parallel 1:29; Signed at dusk 1:124 packs
-2 autographs per box
-Velvet 1:12
-Halo parallel /10 1:1,473 packs"""
+ODDS = """Slate parallel /199 1:29; Signed at dusk 1:124 packs
+Copper parallel 1:4
+2 autographs per box"""
 VIEWS: dict[str, Callable[[Page], None]] = {
     "shelf": shelf,
     "sealed": sealed,
