@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from botin.exchange.catalog.columns import SAMPLE
 from botin.exchange.catalog.columnvalues import NUMBER, RATE, profile
-from botin.exchange.catalog.columnwords import SURE, bare, fits, is_card_word
+from botin.exchange.catalog.columnwords import SURE, bare, field_of, fits, is_card_word
 from botin.exchange.catalog.oddstext import FORMAT_WORDS
 
 Row = tuple[int, tuple[str, ...]]
@@ -80,15 +80,21 @@ def _starts(rows: Sequence[Row]) -> list[int]:
 def is_head(cells: Sequence[str], below: Sequence[Sequence[str]]) -> bool:
     """Whether a row is the headings of the rows below it: by its words, or by being unlike what is below."""
     given = filled(cells)
-    if not given or any(
-        re.search(r"\d", cell) and (NUMBER.fullmatch(cell) or RATE.fullmatch(cell)) for cell in given
-    ):
+    if not given or any(map(_is_value, given)):
         return False
     known = sum(_is_field(cell) for cell in given)
     known += sum(_FORMAT.search(cell) is not None and len(cell) < 30 and not fits(cell) for cell in given)
     if known >= 2 and known * 2 >= len(given):
         return True
     return bool(below) and (len(given) > 1 or known > 0) and _is_unlike(cells, below)
+
+
+def _is_value(cell: str) -> bool:
+    """Whether a cell is a number or a rate, and no heading that is counted: “Player 2”."""
+    if not re.search(r"\d", cell):
+        return False
+    counted = NUMBER.fullmatch(cell) and not field_of(re.sub(r"[\s_#]*\d$", "", cell))
+    return bool(counted or RATE.fullmatch(cell))
 
 
 def _is_field(cell: str) -> bool:

@@ -11,7 +11,7 @@ from botin.exchange.catalog.runtext import RUN_ALONE, RUN_END, run_in
 _NUMBER = re.compile(
     r"^(?:no\.?\s*|card\s+|#\s*|nr\.?\s*)?"
     r"(?P<number>[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]{0,2}(?![A-Za-z])|(?-i:[A-Z0-9]{1,6}-[A-Z0-9]{1,6}(?![a-z]))|\d{1,3}[A-Z]{1,4}-\d{1,4})"
-    r"(?:\s*[.):;]\s*|\s+[-–—|]\s+|\s*\|\s*|[-–—](?=[^\W\d_])|\s+|\t)(?P<rest>\S.*)$",
+    r"(?:\s*[.):;]\s*|,\s+|\s+[-–—|]\s+|\s*\|\s*|[-–—](?=[^\W\d_])|\s+|\t)(?P<rest>\S.*)$",
     re.IGNORECASE,
 )
 _NUMBER_LAST = re.compile(
@@ -31,6 +31,11 @@ _COUNT = re.compile(
 _COUNT_BEFORE = re.compile(
     r"^(?P<n>\d{1,5})[- ]cards?\s+(?:insert\s+|sub)?(?:set|checklist)?\s*[:–—-]?\s*(?P<label>[^\W\d_].{2,})$",
     re.IGNORECASE,
+)
+_RUN_OF_NUMBERS = re.compile(r"([A-Za-z]+-?)\d+[-–]\1\d+")
+"""``NS1-NS5`` is no number of a card but those from one to five."""
+_RANGE = re.compile(
+    r"\s*(?:\(\s*#?[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4}\s*\)|#[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4})\s*:?$"
 )
 _BULLET = re.compile(r"^(?:[•·▪◦‣●○■□–—*+>]\s*|-\s+|o\s+(?=[A-Z#\d])|\[[ xX]?\]\s*|☐\s*)+")
 _MARKED = re.compile(
@@ -64,8 +69,8 @@ _PARALLELS = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*[:
 _PARALLELS_ALONE = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*:?\s*$", re.IGNORECASE)
 _TEAM_IN = re.compile(r"^(?P<name>[^()\[\]]+?)\s*[(\[](?P<team>[^()\[\]]{2,60})[)\]]\s*$")
 _SPLITS = (
-    re.compile(r"\t+"), re.compile(r"\s*;\s*"), re.compile(r"\s+\|\s+|\s*\|\s*"), re.compile(r"\s+[-–—]\s+"),
-    re.compile(r"\s{2,}"), re.compile(r"\s*,\s+"),
+    re.compile(r"\t+"), re.compile(r"\s*\.{3,}\s*"), re.compile(r"\s*;\s*"), re.compile(r"\s+\|\s+|\s*\|\s*"),
+    re.compile(r"\s+[-–—]\s+"), re.compile(r"\s{2,}"), re.compile(r"\s*,\s+"),
 )  # fmt: skip
 _FOOTNOTE = re.compile(r"\[(?:[a-z]|\d{1,2}|note \d{1,2})\]")
 _TIED_PEOPLE = re.compile(r"^([^/]+ [^/ ]+)/([^/ ]+ [^/]+)$")
@@ -193,6 +198,7 @@ def back_code_of(text: str) -> tuple[str, str]:
 
 
 def _title(text: str) -> str:
+    text = _RANGE.sub("", text) if _RANGE.sub("", text).strip() else text
     text = text.strip(" :–—-(\t,;|")
     return text.capitalize() if text.isupper() and len(text) > 4 else text
 
@@ -265,6 +271,8 @@ def card_of(text: str) -> CardLine | None:
 
 def _is_number(text: str) -> bool:
     """Whether a word is a card number: it has a digit, or is a code in capitals like ``SS-OT``."""
+    if _RUN_OF_NUMBERS.fullmatch(text):
+        return False
     return any(letter.isdigit() for letter in text) or bool(_CODE.match(text) and text.isupper())
 
 

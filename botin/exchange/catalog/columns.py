@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from botin.exchange.catalog.columnvalues import Profile, profile, value_fits
-from botin.exchange.catalog.columnwords import SURE, bare, fits
+from botin.exchange.catalog.columnwords import SURE, bare, field_of, fits
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.runtext import take_run
 
@@ -122,6 +122,7 @@ def recognise(
     _leftover_club(
         chosen, taken, {p: f for p, f in enumerate(profiles) if f is not None and p in open_places}, scores
     )
+    _more_of_a_kind(heads, chosen, profiles, open_places)
     made = []
     for place in range(width):
         first = tuple(cell.strip() for cell in values[place] if cell.strip())[:5]
@@ -144,8 +145,8 @@ def _decided(
         sure = not spread[place].startswith("finish:") or bool(take_run(head)[1])
         return spread[place], sure, "" if sure else "it is ticked card by card"
     name = chosen.get(place, "")
-    if not name:
-        return "", True, ""
+    if not name or name.startswith("more:"):
+        return name, True, ""
     word, value = scores.get(name, (0.0, 0.0))
     rival = max((w for other, (w, v) in scores.items() if other != name and v >= 0), default=0.0)
     plain = word >= SURE and (rival < SURE or value > 0.5)
@@ -182,6 +183,28 @@ def _assign(
         for row, column in zip(rows, columns, strict=True)
         if column < len(names) and grid[row, column] > 0
     }
+
+
+_COUNTED = re.compile(r"^(?P<what>.*?)[\s_#(]*(?P<n>[1-9])\)?$")
+
+
+def _more_of_a_kind(
+    heads: Sequence[str], chosen: dict[int, str], profiles: Sequence[Profile | None], places: Sequence[int]
+) -> None:
+    """Columns “Player 1” and “Player 2” are both names: the first is the field, the others are more of it."""
+    counted: dict[str, list[int]] = {}
+    for place in places:
+        found = _COUNTED.match(heads[place].strip())
+        best = field_of(found["what"]) if found else ""
+        if best in ("name", "team") and profiles[place] is not None:
+            counted.setdefault(best, []).append(place)
+    for name, found_at in counted.items():
+        if len(found_at) < 2:
+            continue
+        for place in [at for at, given in chosen.items() if given == name or at in found_at]:
+            del chosen[place]
+        chosen[found_at[0]] = name
+        chosen.update((place, f"more:{name}") for place in found_at[1:])
 
 
 def _leftover_club(

@@ -235,9 +235,9 @@ def _settle_all(sorting: Sorting) -> None:
     words = sorting.format_words()
     for line in sorting.later:
         rates = in_order(rates_in(line.text, words, odds=line.odds), line.order)
-        waiting += [
-            Pending(line.place, replace(rated, group=rated.group or line.group), line.format) for rated in rates
-        ]
+        for rated in rates:
+            named = replace(rated, group=rated.group or line.group, name=rated.name or line.name)
+            waiting.append(Pending(line.place, named, line.format))
     for pending in sorted(waiting, key=lambda one: one.place):
         settle(sorting, pending)
     add_covered(sorting)

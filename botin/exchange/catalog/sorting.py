@@ -65,6 +65,8 @@ class Later:
         Formats that were named side by side above.
     odds : bool
         Whether it was given as odds.
+    name : str
+        What the line above named, for rates that have no name of their own.
     """
 
     place: int
@@ -73,6 +75,7 @@ class Later:
     group: str
     order: tuple[str, ...] = ()
     odds: bool = False
+    name: str = ""
 
 
 @dataclass

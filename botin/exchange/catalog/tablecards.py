@@ -55,6 +55,10 @@ def fields_of(columns: Columns, cells: tuple[str, ...]) -> Fields:
     """Return the cells of a row by what their columns mean."""
     size = len(cells)
     row = {name: cells[place].strip() for name, place in columns.by_field.items() if place < size}
+    for place, word in columns.spread.items():
+        if word.startswith("more:") and place < size and (more := cells[place].strip()):
+            name = word.partition(":")[2]
+            row[name] = "; ".join(dict.fromkeys(filter(None, (row.get(name, ""), more))))
     if row.get("card") and (found := _BOTH.match(row["card"])):
         row |= {"number": found["number"], "name": found["name"]}
     if row.get("note") and MARKS.fullmatch(row["note"]):

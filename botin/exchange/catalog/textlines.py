@@ -16,8 +16,8 @@ FORMATS: tuple[Attempt, ...] = (
     boxes.format_line, boxes.about_line, boxes.format_part, boxes.format_name, boxes.no_format,
 )  # fmt: skip
 ODDS: tuple[Attempt, ...] = (
-    boxes.format_line, odds.format_order, odds.format_heading, odds.rates_line, odds.sentence, odds.breakdown,
-    odds.odds_group, remark,
+    boxes.format_line, odds.format_order, odds.format_heading, odds.rates_line, odds.named_line, odds.sentence,
+    odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
     sections.plain_card, boxes.about_line, sections.rule_line, sections.run_of_section, sections.finish_list,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from botin.exchange.catalog.kinds import is_only_kinds
 from botin.exchange.catalog.oddstext import (
@@ -93,9 +94,8 @@ def rates_line(reader: Reader, line: Line) -> bool:
         return False
     group = reader.group if line.nested or not reader.nests else ""
     sorting = reader.sorting
-    sorting.later.append(
-        Later(line.place, line.bare, sorting.current_format, group, tuple(reader.order), odds=reader.of_odds)
-    )
+    later = Later(line.place, line.bare, sorting.current_format, group, odds=reader.of_odds, name=reader.name)
+    sorting.later.append(replace(later, order=tuple(reader.order)))
     if reader.of_odds and not line.nested and is_nested(line.following):
         found = find_section(sorting, _RATED_TAIL.sub("", line.bare))
         reader.group, reader.nests = (labels_of(sorting)[found[0]], True) if found else ("", False)
@@ -149,8 +149,19 @@ def _names_a_line(reader: Reader, name: str) -> bool:
     return bool(finish) or is_only_kinds(bare) or find_section(reader.sorting, bare) is not None
 
 
+def named_line(reader: Reader, line: Line) -> bool:
+    """A name alone, with rates of each format below it that have none."""
+    rates = rates_in(line.following, reader.words(), odds=True)
+    if re.search(r"\d", line.bare) or not rates or any(rated.name for rated in rates):
+        return False
+    reader.name = line.bare.strip(" :–—-")
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"the odds below are those of {reader.name}")
+    return True
+
+
 def odds_group(reader: Reader, line: Line) -> bool:
     """The name of a section alone among the odds: what follows is of it."""
+    reader.name = ""
     found = find_section(reader.sorting, line.bare.rstrip(":"))
     if not found:
         return False

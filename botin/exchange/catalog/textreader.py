@@ -32,6 +32,8 @@ class Reader:
         What the breakdown in hand is of, pack, box or case; empty where there is none.
     group : str
         Section under whose name odds stand; with ``nests`` only lines with a bullet or an indent are of it.
+    name : str
+        A line of the product that was named alone: rates without a name are its.
     order : list of str
         Formats that were named side by side: odds behind a name are theirs, in that order.
     box : dict
@@ -44,6 +46,7 @@ class Reader:
     per: str = ""
     group: str = ""
     nests: bool = False
+    name: str = ""
     order: list[str] = field(default_factory=list)
     box: dict[str, str] = field(default_factory=dict)
     cards: int = 0

@@ -41,7 +41,13 @@ def fields_for(column: Column) -> list[tuple[str, str]]:
     """Return what a column can be, with what it was taken for among it."""
     fields = sorted(FIELD_WORDS.items(), key=lambda item: (item[0] == "own", item[1]))
     kind, _, of = column.field.partition(":")
-    spread = {"rate": "odds in", "run": "runs of", "finish": "ticks for the finish", "kind": "ticks for the kind"}
+    spread = {
+        "rate": "odds in",
+        "run": "runs of",
+        "finish": "ticks for the finish",
+        "kind": "ticks for the kind",
+        "more": "more of",
+    }
     return [(column.field, f"{spread.get(kind, kind)} {of}")] * bool(of) + fields
 
 
