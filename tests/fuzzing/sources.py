@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import time
 import traceback
 from collections import Counter
@@ -16,8 +17,11 @@ from sqlalchemy.orm import Session
 from botin.core.errors import BotinError
 from botin.desk.catalog.library import import_given
 from botin.desk.workbench import Workbench
-from botin.exchange.catalog.package import product_tables
+from botin.exchange.catalog.build import build
+from botin.exchange.catalog.package import product_tables, zip_bytes
 from botin.exchange.catalog.sheets import Sources, add_file, text_sheet
+from botin.exchange.source import package_from
+from botin.exchange.zips import zip_members
 from botin.home import DATABASE
 from botin.store.catalog.products import load_product
 from botin.store.engine import open_engine, sessions
@@ -97,7 +101,7 @@ def _one(session: Session, bench: Workbench, case: Case) -> str:
     try:
         stored = import_given(session, bench, given(case), "Spoiled", guesses=True, leave_out=True)
         product = load_product(session, stored.record)
-        again = load_product(session, stored.record)
+        again = build(package_from(zip_members(io.BytesIO(zip_bytes(product))))).product
         if product_tables(again) != product_tables(product) or not product.cards:
             return _half(case)
     except BotinError:

@@ -100,14 +100,19 @@ def take_word(session: Session, record: DraftRecord, word: str, known: str) -> i
 
 
 def nearly_known(session: Session, bench: Workbench, record: DraftRecord, product: Product) -> tuple[NearWord, ...]:
-    """Return names and clubs of a draft that are nearly those of the library."""
+    """Return names, clubs, sections and finishes of a draft that are nearly those of the library."""
     key = ("near", record.id, hash(record.sources), record.about, words_stamp(session))
 
     def look() -> tuple[NearWord, ...]:
         known = known_words(session, product.key)
         people = (person for card in product.cards for person in card.people)
         clubs = (club for card in product.cards for club in card.teams)
-        return (*near_words(people, known.people), *near_words(clubs, known.clubs))
+        sections = (section.label for section in product.sections)
+        finishes = (row.label for row in product.parallels if row.key)
+        return (
+            *near_words(people, known.people), *near_words(clubs, known.clubs),
+            *near_words(sections, known.sections), *near_words(finishes, known.finishes),
+        )  # fmt: skip
 
     return bench.keep(key, look)
 

@@ -10,15 +10,17 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import split_names
-from botin.store.models import CardRecord, KnownColumnsRecord, ProductRecord, SectionRecord
+from botin.store.models import CardRecord, KnownColumnsRecord, ParallelRecord, ProductRecord, SectionRecord
 
 
 @dataclass(frozen=True, slots=True)
 class KnownWords:
-    """Names and clubs of the products in the library, each with a product that has it."""
+    """Names, clubs, sections and finishes of the products in the library."""
 
-    people: dict[str, str]
-    clubs: dict[str, str]
+    people: frozenset[str]
+    clubs: frozenset[str]
+    sections: frozenset[str]
+    finishes: frozenset[str]
 
 
 def known_columns(session: Session) -> dict[str, dict[int, str]]:
@@ -38,29 +40,24 @@ def words_stamp(session: Session) -> int:
 
 
 def known_words(session: Session, but: str) -> KnownWords:
-    """Return every name and club of the library, without those that only one product has.
+    """Return every name, club, section and finish of the library.
 
     Parameters
     ----------
     but : str
         Key of the product that is left out: it does not know itself.
     """
-    c, p = CardRecord, ProductRecord
-    rows = session.execute(
-        select(c.name, c.team, p.name)
-        .join(SectionRecord, SectionRecord.id == c.section_id)
-        .join(p, p.id == SectionRecord.product_id)
-        .where(p.key != but)
-        .distinct()
+    c, s, p, f = CardRecord, SectionRecord, ProductRecord, ParallelRecord
+    others = select(s.id).join(p, p.id == s.product_id).where(p.key != but).scalar_subquery()
+    cards = session.execute(select(c.name, c.team).where(c.section_id.in_(others)).distinct()).all()
+    labels = session.scalars(select(s.label).where(s.id.in_(others)).distinct())
+    finishes = session.scalars(select(f.label).where(f.section_id.in_(others)).distinct())
+    return KnownWords(
+        people=frozenset(person for name, _ in cards for person in split_names(name)),
+        clubs=frozenset(club for _, team in cards for club in split_names(team)),
+        sections=frozenset(labels),
+        finishes=frozenset(finishes),
     )
-    people: dict[str, str] = {}
-    clubs: dict[str, str] = {}
-    for name, team, product in rows:
-        for person in split_names(name):
-            people.setdefault(person, product)
-        for club in split_names(team):
-            clubs.setdefault(club, product)
-    return KnownWords(people, clubs)
 
 
 def product_choices(session: Session) -> list[tuple[str, str]]:
