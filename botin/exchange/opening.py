@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from botin.exchange.catalog.columnwords import field_of
+from botin.exchange.catalog.columnwords import bare, field_of
 from botin.exchange.catalog.package import csv_bytes
 from botin.exchange.notes import Sheet
 
@@ -57,6 +57,12 @@ class OpeningRow:
 def openings_csv(rows: Sequence[Mapping[str, str]]) -> bytes:
     """Write a log."""
     return csv_bytes([list(COLUMNS), *[[row.get(name, "") for name in COLUMNS] for row in rows]])
+
+
+def log_shape(sheet: Sheet, header: int) -> str:
+    """Return what logs with the same columns share."""
+    cells = sheet.rows[header][1] if 0 <= header < len(sheet.rows) else ()
+    return "openings:" + "|".join(bare(cell) or "-" for cell in cells)
 
 
 def guess_columns(sheet: Sheet) -> tuple[int, dict[int, str]]:

@@ -173,3 +173,37 @@ def test_columns_that_are_told_wrong_are_asked_again_and_nothing_is_stored(
     page = send_prices(client, carried=PRICED, carried_name="v.csv", shape=shape, **{"column-0": "section"})
     assert "Which column is what?" in page
     assert known_columns(session) == {}
+
+
+LOGGED = "Paket;Nr;Sprinter;Farbe\n1;1;Junia Dovemark;\n1;2;;\n"
+
+
+def send_log(client: FlaskClient, key: str, **more: object) -> str:
+    page = client.get("/openings/import").text
+    choice = re.search(r'<select[^>]*name="format_id".*?<option[^>]*value="(\d+)"', page, re.DOTALL)
+    assert choice
+    data = {
+        "csrf_token": token(client), "client_key": key, "format_id": choice[1], "bought_on": "2026-11-20",
+        "price": "100.00", "shipping": "0", "tax": "0", "text": LOGGED, **more,
+    }  # fmt: skip
+    answer = client.post("/openings/import", data=data, content_type="multipart/form-data", follow_redirects=True)
+    return answer.text
+
+
+def taken(page: str) -> dict[str, str]:
+    """Return what each column of a log was taken for."""
+    bodies = re.findall(r'name="(column-\d+)"(.*?)</select>', page, re.DOTALL)
+    chosen = ((name, re.search(r'value="([^"]+)"\s+selected', body)) for name, body in bodies)
+    return {name: match[1] for name, match in chosen if match}
+
+
+def test_the_columns_of_a_log_are_remembered_once_it_is_stored(client: FlaskClient, session: Session) -> None:
+    page = send_log(client, "log-1")
+    assert "What its columns mean" in page
+    assert taken(page).get("column-1") == "number"
+    assert taken(page).get("column-0") is None
+    told = {"column-0": "pack", "column-1": "number", "column-2": "name", "column-3": "parallel"}
+    page = send_log(client, "log-2", step="store", **told)
+    assert "rows are logged" in page
+    assert known_columns(session)["openings:paket|nr|sprinter|farbe"][0] == "pack"
+    assert taken(send_log(client, "log-3", text=LOGGED.replace(";2;", ";3;")))["column-0"] == "pack"

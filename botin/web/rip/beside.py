@@ -17,7 +17,8 @@ from botin.desk.opening.shelf import format_choices
 from botin.exchange.catalog.sheets import Sources, add_file
 from botin.exchange.keeping.picture import Photo, clean_photo
 from botin.exchange.notes import Sheet
-from botin.exchange.opening import TAKEN, guess_columns, mapped_rows
+from botin.exchange.opening import TAKEN, guess_columns, log_shape, mapped_rows
+from botin.store.catalog.known import known_columns, remember_columns
 from botin.store.models import BoxRecord
 from botin.store.opening import get_box
 from botin.web.offshelf import off_shelf
@@ -103,7 +104,8 @@ def take_in() -> Answer:
     sheet = Sheet(given.name, tuple(row for row in given.rows if str(row[0]) not in left))
     header, guessed = guess_columns(sheet)
     header = request.form.get("header", header, type=int)
-    columns = _columns() or guessed
+    shape = log_shape(sheet, header)
+    columns = _columns() or known_columns(session()).get(shape) or guessed
     key = next(found for found in choices if found[0] == form.format_id.data)
     product = bench().product(session(), logs.product_of_format(session(), key[0]))
     rows = mapped_rows(sheet, header, columns)
@@ -113,6 +115,7 @@ def take_in() -> Answer:
         return redirect(url_for("rip.desk", box_id=known.id), 303)
     if request.form.get("step") == "store":
         try:
+            remember_columns(session(), shape, columns, bench().now())
             box = logs.import_opening(session(), bench(), form.purchase(choices), read, str(form.client_key.data))
         except BotinError as exc:
             session().rollback()
