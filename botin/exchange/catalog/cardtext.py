@@ -291,14 +291,9 @@ def cards_in(text: str) -> list[CardLine]:
 
 def card_from(number: str, text: str, team: str = "", *, has_team: bool = False) -> CardLine:
     """Make a card of its number and what stands beside it; the team may have a cell of its own."""
-    open_rookie = False
-    if team or has_team:
-        marks, tail = take_marks(text), Marks(team)
-        name = marks.text
-    else:
-        name, tail, open_rookie = _split(text)
-        marks = take_marks(name)
-        name = marks.text
+    parts = _Parts(text, Marks(team)) if team or has_team else _split(text)
+    marks, tail = take_marks(parts.name), parts.tail
+    name = marks.text
     name, tail = _FOOTNOTE.sub("", name), replace(tail, text=_FOOTNOTE.sub("", tail.text))
     people = _PEOPLE.split(_TIED_PEOPLE.sub(r"\1 / \2", name))
     club = "; ".join(part.strip() for part in re.split(r"\s*[;/]\s*", tail.text) if part.strip())
@@ -309,11 +304,22 @@ def card_from(number: str, text: str, team: str = "", *, has_team: bool = False)
         rookie=marks.rookie or tail.rookie,
         run=marks.run or tail.run,
         short=marks.short or tail.short,
-        open_rookie=open_rookie,
+        guesses=(f"“{parts.third}” behind the club is left out",) if parts.third else (),
+        open_rookie=parts.open_rookie,
     )
 
 
-def _split(text: str) -> tuple[str, Marks, bool]:
+@dataclass(frozen=True, slots=True)
+class _Parts:
+    """Name, club with its marks, whether RC may be the club's own, and what stands behind the club."""
+
+    name: str
+    tail: Marks
+    open_rookie: bool = False
+    third: str = ""
+
+
+def _split(text: str) -> _Parts:
     """Tell the name from the team by the separator between them.
 
     A ``RC`` that ends a team may be part of the team's name (Harrow Bay RC is a club) unless it stands apart, in
@@ -321,21 +327,28 @@ def _split(text: str) -> tuple[str, Marks, bool]:
     """
     marks = take_marks(text, rookies=False)
     for pattern in _SPLITS:
-        parts = pattern.split(marks.text, maxsplit=1)
-        if len(parts) == 2 and all(parts):
-            tail = take_marks(parts[1], rookies=False)
-            word = _ROOKIE.search(tail.text)
-            worded = word is not None and word["word"].casefold() != "rc"
-            if worded:
-                tail = take_marks(parts[1])
-            found = Marks(tail.text.strip(" |;"), marks.rookie or tail.rookie, marks.run or tail.run,
-                          marks.short or tail.short)  # fmt: skip
-            return parts[0].strip(), found, bool(word) and not worded and not marks.rookie
+        parts = [part.strip() for part in pattern.split(marks.text, maxsplit=2)]
+        if len(parts) > 1 and all(parts[:2]):
+            return _parted(parts, marks)
     inner = _TEAM_IN.match(take_marks(marks.text).text)
     if inner:
-        outer = take_marks(marks.text)
-        found = Marks(inner["team"], marks.rookie or outer.rookie, marks.run or outer.run, marks.short or outer.short)
-        return inner["name"], found, False
+        return _Parts(inner["name"], _both(Marks(inner["team"]), marks, take_marks(marks.text)))
     tail = take_marks(marks.text)
-    found = Marks("", marks.rookie or tail.rookie, marks.run or tail.run, marks.short or tail.short)
-    return tail.text, found, False
+    return _Parts(tail.text, _both(Marks(""), marks, tail))
+
+
+def _parted(parts: list[str], marks: Marks) -> _Parts:
+    """Read name, club and what may stand behind them."""
+    tail = take_marks(parts[1], rookies=False)
+    word = _ROOKIE.search(tail.text)
+    worded = word is not None and word["word"].casefold() != "rc"
+    if worded:
+        tail = take_marks(parts[1])
+    club = _both(Marks(tail.text.strip(" |;")), marks, tail)
+    left_open = bool(word) and not worded and not marks.rookie
+    return _Parts(parts[0], club, left_open, parts[2] if len(parts) > 2 else "")
+
+
+def _both(club: Marks, one: Marks, other: Marks) -> Marks:
+    """Return a club with the marks of the line and of its end."""
+    return Marks(club.text, one.rookie or other.rookie, one.run or other.run, one.short or other.short)

@@ -41,7 +41,8 @@ _WORDS: dict[str, str] = {
     "limitiert auf|nummeriert auf|nummerierung|tirage|numerotee a|numerote a|numerotation|tirada|numerada a|"
     "numeracion|tiratura|numerata a|oplage|gelimiteerd|gelimiteerd tot|upplaga|oplag|naklad|tiragem|numerada ate|"
     "how many made|number made|made",
-    "parallel": "var|par|parallel|parallels|finish|finishes|version|versions|color|colour|colors|colours|"
+    "parallel": "variation|variations|var|par|parallel|parallels|finish|finishes|version|versions|color|colour|"
+    "colors|colours|"
     "parallel name|foil|parallel finish|coating|treatment|refinish|parallele|parallelen|farbe|farbvariante|"
     "variante|ausfuehrung|couleur|finition|paralela|paralelas|color paralela|acabado|colore|finitura|parallela|"
     "variant|varianten|kleur|afwerking|farg|farve|kolor|odmiana|barva|cor|variation name",

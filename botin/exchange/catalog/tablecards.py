@@ -61,8 +61,9 @@ def fields_of(columns: Columns, cells: tuple[str, ...]) -> Fields:
             row[name] = "; ".join(dict.fromkeys(filter(None, (row.get(name, ""), more))))
     if row.get("card") and (found := _BOTH.match(row["card"])):
         row |= {"number": found["number"], "name": found["name"]}
-    if row.get("note") and MARKS.fullmatch(row["note"]):
-        row["marks"] = f"{row.get('marks', '')} {row.pop('note')}"
+    for name in ("note", "parallel"):
+        if row.get(name) and MARKS.fullmatch(row[name]):
+            row["marks"] = f"{row.get('marks', '')} {row.pop(name)}"
     if row.get("last_name"):
         row["name"] = f"{row.get('name', '')} {row['last_name']}".strip()
     return row

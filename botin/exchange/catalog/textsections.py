@@ -243,7 +243,7 @@ def heading(reader: Reader, line: Line) -> bool:
     """A heading: marked up, loud, or with cards, finishes or a rule below it."""
     bare, code = back_code_of(line.bare)
     label = heading_of(bare)[0]
-    if not label or len(label) > 60 or is_prose(line.bare) or not _may_head(label, line):
+    if not label or len(label) > 60 or is_prose(line.bare) or not _may_head(reader, label, line):
         return False
     named = guess_kind(label)[1]
     loud = line.marked or bare.isupper() or bare.rstrip().endswith(":") or bool(code)
@@ -257,8 +257,10 @@ def heading(reader: Reader, line: Line) -> bool:
     return True
 
 
-def _may_head(label: str, line: Line) -> bool:
-    if _YEAR.match(label.split(maxsplit=1)[0]) or label.endswith("?"):
+def _may_head(reader: Reader, label: str, line: Line) -> bool:
+    """Whether a line can be a heading: the first with a year in it is the product’s name."""
+    first = not reader.sorting.sections and not guess_kind(label)[1]
+    if (first and re.search(r"\b(?:19|20)\d\d\b", label)) or label.endswith("?"):
         return False
     return line.marked or not label[0].islower()
 
