@@ -59,6 +59,28 @@ class ColumnsUnclearError(UnreadableFileError):
             [row[at].strip() for row in rows if at < len(row) and row[at].strip()][:5] for at in range(len(header))
         ]
         self.guess = {place: column for column, place in match_columns(spec, header).items()}
+        self.guess |= _by_values(spec, self.values, self.guess)
+
+
+_BY_VALUES = (
+    ("price", re.compile(r"[€$£]?\s?\d{1,6}[.,]\d{1,2}\s?(?:[€$£]|[A-Z]{3})?")),
+    ("sold_on", re.compile(r"\d{4}-\d{2}-\d{2}|\d{1,2}[./]\d{1,2}[./]\d{2,4}")),
+    ("number", re.compile(r"#?\s?[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]?")),
+)
+"""What the values of a column look like, for the choice the mapping screen proposes."""
+
+
+def _by_values(spec: TableSpec, values: list[list[str]], have: Mapping[int, str]) -> dict[int, str]:
+    """Propose what nobody named, by the first values of the columns that are left."""
+    found: dict[int, str] = {}
+    for name, pattern in _BY_VALUES:
+        if name not in spec.names or name in have.values():
+            continue
+        free = (at for at, cells in enumerate(values) if cells and at not in have and at not in found)
+        place = next((at for at in free if all(pattern.fullmatch(cell) for cell in values[at])), None)
+        if place is not None:
+            found[place] = name
+    return found
 
 
 def shape_of(spec: TableSpec, header: list[str]) -> str:

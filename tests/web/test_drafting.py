@@ -155,6 +155,7 @@ def test_a_price_file_asks_for_its_column_once(client: FlaskClient, session: Ses
     page = send_prices(client, file=(io.BytesIO(PRICED.encode()), "verkauft.csv"))
     assert "Which column is what?" in page
     assert re.search(r'aria-label="Nr\.">.*?value="number"\s+selected', page, re.DOTALL)
+    assert taken(page) == {"column-0": "section", "column-1": "number", "column-2": "price", "column-3": "sold_on"}
     shape = re.search(r'name="shape" value="([^"]+)"', page)
     assert shape
     told = {"column-0": "section", "column-1": "number", "column-2": "price", "column-3": "sold_on"}
