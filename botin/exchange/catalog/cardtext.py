@@ -11,7 +11,7 @@ from botin.exchange.catalog.runtext import RUN_ALONE, RUN_END, run_in
 _NUMBER = re.compile(
     r"^(?:no\.?\s*|card\s+|#\s*|nr\.?\s*)?"
     r"(?P<number>[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]{0,2}(?![A-Za-z])|(?-i:[A-Z0-9]{1,6}-[A-Z0-9]{1,6}(?![a-z]))|\d{1,3}[A-Z]{1,4}-\d{1,4})"
-    r"(?:\s*[.):;]\s*|,\s+|\s+[-–—|]\s+|\s*\|\s*|[-–—](?=[^\W\d_])|\s+|\t)(?P<rest>\S.*)$",
+    r"(?:\s*[.):;=]\s*|,\s+|\s+[-–—|]\s+|\s*\|\s*|[-–—](?=[^\W\d_])|\s+|\t)(?P<rest>\S.*)$",
     re.IGNORECASE,
 )
 _NUMBER_LAST = re.compile(

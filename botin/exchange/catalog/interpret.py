@@ -20,7 +20,7 @@ from botin.exchange.catalog.sorting import Pending, Sorting
 from botin.exchange.catalog.stricttable import read_strict, strict_spec
 from botin.exchange.catalog.tablecards import read_cards
 from botin.exchange.catalog.tablelists import read_finishes, read_formats, read_grid, read_lists, read_sections
-from botin.exchange.catalog.tablerates import read_across, read_rates
+from botin.exchange.catalog.tablerates import read_across, read_lines, read_rates
 from botin.exchange.catalog.tablesheet import Table, ask, hint_of, is_table, tables_of
 from botin.exchange.catalog.textlines import read_text
 from botin.exchange.catalog.textreader import BOXED, FORMATS, ODDS
@@ -86,10 +86,10 @@ def silent(_done: int, _of: int) -> None:
 
 READERS = {
     "cards": read_cards, "finishes": read_finishes, "grid": read_grid, "formats": read_formats,
-    "sections": read_sections, "rates": read_rates, "across": read_across, "lists": read_lists,
+    "sections": read_sections, "rates": read_rates, "across": read_across, "lists": read_lists, "lines": read_lines,
 }  # fmt: skip
 FIRST = (("formats",), ("cards",))
-THEN = (("sections",), ("finishes", "grid", "lists"), ("rates", "across"))
+THEN = (("sections",), ("finishes", "grid", "lists"), ("rates", "across", "lines"))
 """What has to be known before what: formats name columns of odds, sections own finishes, both are named by odds."""
 
 

@@ -13,7 +13,7 @@ from botin.exchange.catalog.clubheadings import join_clubs
 from botin.exchange.catalog.clubnames import OPEN, settle_clubs
 from botin.exchange.catalog.foldfinishes import fold_finishes
 from botin.exchange.catalog.formatstext import slug
-from botin.exchange.catalog.kinds import guess_kind
+from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
 from botin.exchange.catalog.oddstext import FORMAT_WORDS, Rated
 from botin.exchange.catalog.questions import Question, Seen
 from botin.exchange.catalog.runtext import take_run
@@ -285,7 +285,13 @@ class Sorting:
                 says = f"its number begins otherwise than most of {section.label}: is a heading missing?"
                 self.note(place, Status.GUESSED, says)
 
+    def _is_over(self, section: OpenSection) -> bool:
+        """Whether a heading of a kind alone has no cards because it stands over those that do."""
+        return not section.cards and is_only_kinds(section.label) and len(self.sections) > 1 and section.line > 0
+
     def _close(self, section: OpenSection) -> None:
+        if self._is_over(section):
+            return
         self._doubt_prefixes(section)
         if section.expected is not None and section.expected != len(section.cards) and section.line:
             says = f"the heading says {section.expected} cards, {len(section.cards)} follow"

@@ -128,3 +128,15 @@ def read_across(sorting: Sorting, table: Table) -> None:
             head = heads[column].strip() if column < len(heads) else ""
             if head and text.strip().casefold() not in _NONE:
                 _pend(sorting, place, text.strip(), fmt, (head, "", None), "")
+
+
+def read_lines(sorting: Sorting, table: Table) -> None:
+    """Read odds with a row for each finish and a column for each section."""
+    for place, cells in table.segment.rows:
+        finish = next((cell.strip() for at, cell in enumerate(cells) if at not in table.columns.spread), "")
+        label, run = take_run(finish)
+        for column, word in table.columns.spread.items():
+            text = cells[column].strip() if column < len(cells) else ""
+            if text.casefold() not in _NONE:
+                line = ("", word.partition(":")[2], "" if label.casefold() in PLAIN else label)
+                _pend(sorting, place, text, "", line, run)

@@ -142,6 +142,7 @@ def kind_of(columns: Columns, hint: str) -> str:
     rules: list[tuple[str, bool]] = [
         ("formats", columns.has("packs_per_box", "cards_per_pack")),
         ("cards", columns.has("card") or (columns.has("number", "name") and not (rated and hint == "rates"))),
+        ("lines", any(word.startswith("line:") for word in spread)),
         ("grid", any(word.startswith("run:") for word in spread)),
         ("rates", rated or (counted and (columns.has("section") or columns.has("name") or columns.has("parallel")))),
         ("finishes", columns.has("parallel") or hint == "finishes"),

@@ -34,6 +34,8 @@ class Reader:
         Section under whose name odds stand; with ``nests`` only lines with a bullet or an indent are of it.
     name : str
         A line of the product that was named alone: rates without a name are its.
+    over : str
+        A heading of a kind alone, “Autographs”, over the headings of sections of that kind.
     order : list of str
         Formats that were named side by side: odds behind a name are theirs, in that order.
     box : dict
@@ -47,6 +49,7 @@ class Reader:
     group: str = ""
     nests: bool = False
     name: str = ""
+    over: str = ""
     order: list[str] = field(default_factory=list)
     box: dict[str, str] = field(default_factory=dict)
     cards: int = 0

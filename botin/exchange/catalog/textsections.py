@@ -6,6 +6,7 @@ import re
 from dataclasses import replace
 
 from botin.core.catalog.numberrule import short_print_rule
+from botin.core.catalog.product import Kind
 from botin.exchange.catalog.cardtext import (
     CardLine,
     back_code_of,
@@ -17,7 +18,7 @@ from botin.exchange.catalog.cardtext import (
     parallels_in,
     unbulleted,
 )
-from botin.exchange.catalog.kinds import guess_kind
+from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
 from botin.exchange.catalog.oddstext import Rated, rates_in
 from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.runtext import RUN_ALONE, run_in, take_run
@@ -26,7 +27,7 @@ from botin.exchange.catalog.textreader import Line, Reader, leads, one_card
 from botin.exchange.notes import Status
 
 _YEAR = re.compile(r"^(?:19|20)\d\d(?:[-/–]\d{2,4})?$")
-_RATED_TAIL = re.compile(r"\s*[(\[–—:,-]*\s*(?:1\s*:|1 in |one in )\s*\d.*$", re.IGNORECASE)
+_RATED_TAIL = re.compile(r"\s*[(\[–—:;,-]*\s*(?:1\s*:|1 in |one in )\s*\d.*$", re.IGNORECASE)
 _BARE_COUNT = re.compile(r"\s*\((?P<n>\d{1,4})\)\s*:?$")
 _PREFIX = re.compile(r"^(?P<kind>insert set|insert|subset|section|set)\s*(?::|\s[–—-])\s*(?=\S)", re.IGNORECASE)
 _PLAIN = re.compile(r"#?[A-Z]{0,6}-?\d{1,4}[a-z]?(?:[.)]\s*|\s+[-–—]?\s*)[^\W\d_][^\d:%/;|]*$")
@@ -52,6 +53,11 @@ def _open(reader: Reader, label: str, place: int, expected: int | None = None) -
     section = reader.sorting.section(bare[prefix.end() :] if prefix else bare, place, expected)
     if prefix and "insert" in prefix["kind"].casefold():
         section.named = True
+    over = reader.sorting.sections.get(reader.over)
+    if over is not None and not over.cards and not section.named and not section.cards:
+        section.kind = over.kind
+    if is_only_kinds(section.label) and section.kind is not Kind.BASE:
+        reader.over = section.key
     section.back_code = section.back_code or code
     reader.last = reader.per = ""
     return section
@@ -262,7 +268,8 @@ def _may_head(reader: Reader, label: str, line: Line) -> bool:
     first = not reader.sorting.sections and not guess_kind(label)[1]
     if (first and re.search(r"\b(?:19|20)\d\d\b", label)) or label.endswith("?"):
         return False
-    return line.marked or not label[0].islower()
+    small = label[0].islower() and (len(label.split()) > MOST_WORDS or not label[-1].isalnum())
+    return line.marked or not small
 
 
 def title(reader: Reader, line: Line) -> bool:
