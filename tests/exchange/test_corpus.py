@@ -83,18 +83,12 @@ def product_of(case: Case) -> Product:
 ALL = [*LAYOUTS, *byhand.names()]
 
 
-@pytest.mark.parametrize("name", ALL)
-def test_what_was_read_comes_back_the_same(name: str) -> None:
-    case = make(name, 3) if name in LAYOUTS else byhand.load(name)
-    product = product_of(case)
-    package = package_from(zip_members(io.BytesIO(zip_bytes(product))))
-    again = build(package)
-    assert product_tables(again.product) == product_tables(product)
-    assert not [found for found in again.findings if found.code in ("key-read", "rate-read")]
+def packed(product: Product) -> Reading:
+    return build(package_from(zip_members(io.BytesIO(zip_bytes(product)))))
 
 
 def test_what_is_stored_is_what_was_read(tmp_path: Path) -> None:
-    """Read, store, export, read: the same rows, for every case whose lines can all be kept."""
+    """Read, store, export, read: the same rows; a case that cannot be stored as it is comes back from its export."""
     engine = open_engine(tmp_path / DATABASE)
     migrate(engine)
     bench = Workbench(sessions(engine), lambda: datetime(2026, 11, 24, 9, 0, tzinfo=UTC))
@@ -106,13 +100,12 @@ def test_what_is_stored_is_what_was_read(tmp_path: Path) -> None:
         with bench.sessions() as session:
             draft = Draft(Reading(product))
             view = look_through(session, draft, About(name=case.name), bench.today())
-            if view.blockers:
-                continue
-            record = store_view(session, bench, view).record
-            package = package_from(zip_members(io.BytesIO(zip_bytes(load_product(session, record)))))
-            assert product_tables(build(package).product) == product_tables(product), name
+            stored += not view.blockers
+            kept = product if view.blockers else load_product(session, store_view(session, bench, view).record)
+            again = packed(kept)
+            assert product_tables(again.product) == product_tables(product), name
+            assert not [found for found in again.findings if found.code in ("key-read", "rate-read")], name
             session.rollback()
-        stored += 1
     assert stored >= 0.8 * len(ALL)
 
 
