@@ -33,7 +33,7 @@ _WORDS: dict[str, str] = {
     "abschnitt|reihe|teilserie|sammlung|einleger|ensemble|categorie|collection|coleccion|categoria|insercion|"
     "sezione|inserto|reeks|deelset|set naam|subserie|delserie|kategori|zestaw|seria|podzestaw|sada|podsada|"
     "colecao|secao|type|kind of card",
-    "rookie": "rc|rookie|rookies|rookie card|r c|rookie s|first year|first year card|is rookie|rookie rc|"
+    "rookie": "r|rc|rookie|rookies|rookie card|r c|rookie s|first year|first year card|is rookie|rookie rc|"
     "rc rookie|debut|newcomer|neuling|debutant|debuetant|recrue|novato|novata|debutante|esordiente|nieuweling|"
     "debutantkaart|debutkort|debiutant|novacek|estreante|estreia",
     "run": "sn|s n|stamped|stamp|run|print run|numbered|serial|serial numbered|serial number|#'d|#d|numbering|"
@@ -111,7 +111,7 @@ VOCABULARY = _vocabulary()
 _WEAK = (
     "country|nation|nationality|school|outfit|side|stable|franchise|description|title|card name|card title|"
     "card description|bezeichnung|motiv|set|series|collection|type|category|checklist|program|serie|kategorie|"
-    "categorie|sammlung|id|code|n|cost|price|version|no|nr|num|number|numbers|#|lfd nr"
+    "categorie|sammlung|id|code|n|cost|price|version|no|nr|num|number|numbers|#|lfd nr|r"
 )
 WEAK = frozenset(map(bare, _WEAK.split("|")))
 """Headings that say a field only where no other column says it better: a nation is a club where there is none."""

@@ -51,6 +51,11 @@ _NAMED_COUNT = re.compile(
     rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s*(?:cards?\s+|hits?\s+|karten\s+)?(?:\b(?:{_PER})|/)\s*(?P<per>{_UNIT})\b(?P<tail>.*)$",
     re.IGNORECASE,
 )
+_UNIT_FIRST = re.compile(
+    rf"^(?:per|pro|je|par|por|each|every|in each|in every|in jeder)\s+(?P<per>{_UNIT})\b[\s:,]*(?P<how>\D*?)"
+    rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s+(?P<name>\D+)$",
+    re.IGNORECASE,
+)
 _ONE_IN_EVERY = re.compile(
     rf"^(?P<name>.+?)(?<![\s:–—-])[\s:–—-]+(?P<tail>(?:one\s+)?in (?:every|each) (?P<per>{_UNIT}))\s*$", re.IGNORECASE
 )
@@ -165,7 +170,10 @@ def _counted(text: str, formats: Mapping[str, str]) -> list[Rated]:
         found = re.search(rf"\b({_PER})\s+{re.escape(word)}\s+({_UNIT})\b", bare, re.IGNORECASE)
         if found:
             own, bare = formats[word], f"{bare[: found.start()]}{found[1]} {found[2]}{bare[found.end() :]}"
-    for pattern in (_COUNT, _NAMED_COUNT, _ONE_IN_EVERY):
+    head = re.match(r"^(?P<head>[^:\d]{2,30}):\s*(?P<rest>\S.*)$", bare)
+    if head and not own and (named := _format_in(head["head"], formats)) and not _name(head["head"], formats)[0]:
+        own, bare = named, head["rest"]
+    for pattern in (_COUNT, _UNIT_FIRST, _NAMED_COUNT, _ONE_IN_EVERY):
         found = pattern.match(bare)
         if found:
             rated = _count(found, formats)
@@ -269,14 +277,15 @@ def _count(found: re.Match[str], formats: Mapping[str, str]) -> Rated:
     parts = found.groupdict()
     word = (parts.get("n") or "one").lower()
     number, guess = (str(_WORDS[word]), "") if word in _WORDS else number_text(word)
-    whole = f"{parts.get('how') or ''} {found['name']} {found['tail']}"
+    tail = parts.get("tail") or ""
+    whole = f"{parts.get('how') or ''} {found['name']} {tail}"
     promise = promise_in(whole)
     clean, own = _name(without_promise(found["name"]), formats)
     return Rated(
         name=clean,
         column=f"per_{unit_of(found['per'])}",
         text=number,
-        format=own or _format_in(found["tail"], formats),
+        format=own or _format_in(tail, formats),
         promise=promise,
         guesses=(guess,) if guess else (),
     )

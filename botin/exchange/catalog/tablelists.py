@@ -12,7 +12,7 @@ from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.ratenames import base_of, find_section
 from botin.exchange.catalog.runtext import UNNUMBERED, run_of, take_run
 from botin.exchange.catalog.sorting import Sorting
-from botin.exchange.catalog.tablecards import PLAIN, Fields, fields_of
+from botin.exchange.catalog.tablecards import NO, PLAIN, Fields, fields_of
 from botin.exchange.catalog.tablesheet import Table
 from botin.exchange.notes import Status
 from botin.exchange.values import SYMBOLS
@@ -103,13 +103,15 @@ def read_grid(sorting: Sorting, table: Table) -> None:
     label_at = table.columns.by_field.get("parallel", 0)
     for place, cells in table.segment.rows:
         label = cells[label_at].strip() if label_at < len(cells) else ""
+        own = run_of(fields_of(table.columns, cells).get("run", "")) or ""
         said = []
         for column, name in table.columns.spread.items():
             text = cells[column].strip() if column < len(cells) else ""
             found = find_section(sorting, name.partition(":")[2])
-            if not text or text in ("-", "–", "—", "no", "n/a") or not found:
+            if text.casefold() in NO or text.casefold() == "n/a" or not found:
                 continue
-            run = "" if text.casefold() in TICKS | UNNUMBERED and not text.isdecimal() else run_of(text)
+            ticked = text.casefold() in TICKS | UNNUMBERED and not text.isdecimal()
+            run = own if ticked else run_of(text)
             if run is None or not label:
                 sorting.note(place, Status.NOT, f"“{text}” is no print run of a finish")
                 continue

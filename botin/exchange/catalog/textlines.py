@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from functools import partial
 
 from botin.exchange.catalog import textboxes as boxes
@@ -28,6 +29,12 @@ CHECKLIST: tuple[Attempt, ...] = (
 )  # fmt: skip
 """Readings in the order they are tried; what names itself (a rule, a run, a format) comes before what is like it."""
 
+_MARKUP = re.compile(
+    r"\[/?(?:b|i|u|s|h\d|size|color|list|quote)(?:=[^\]]*)?\]|</?[a-z]\w*(?:\s[^<>]*)?>"
+    r"|(?<!\S)\*(?=\w+\*(?!\S))|(?<=\w)\*(?!\S)"
+)
+"""Tags of pages and forums, and stars around a word."""
+_BOLD = re.compile(r"(?:\[b\]|\[h\d\]|<(?:b|strong|h\d)\b[^>]*>)", re.IGNORECASE)
 LOOK = 3
 """Lines among which the one below a heading is sought: sentences between them are passed."""
 
@@ -43,14 +50,16 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
 
 
 def _lines(sheet: Sheet, places: dict[int, int]) -> list[Line]:
-    raw = [(number, _text(sheet, cells)) for number, cells in sheet.rows if any(cell.strip() for cell in cells)]
+    given = [(number, _text(sheet, cells)) for number, cells in sheet.rows if any(map(str.strip, cells))]
+    raw = [(number, _MARKUP.sub("", text)) for number, text in given]
+    bold = {number for number, text in given if _BOLD.match(text.strip())}
     made, before = [], 0
     for at, (number, text) in enumerate(raw):
         bare, marked = unbulleted(text)
         made.append(
             Line(
-                places[number], text.strip(), bare, marked=marked, after=partial(_following, raw, at),
-                apart=number > before + 1, nested=is_nested(text),
+                places[number], text.strip(), bare, marked=marked or number in bold,
+                after=partial(_following, raw, at), apart=number > before + 1, nested=is_nested(text),
             )
         )  # fmt: skip
         before = number

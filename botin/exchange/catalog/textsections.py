@@ -109,7 +109,8 @@ def _finish(reader: Reader, place: int, section: str, entry: str) -> str:
     sorting = reader.sorting
     rates = rates_in(re.sub(r"[()]", " ", entry), reader.words())
     cut = r"\s*[([]?\s*(?:1\s*:|1 in |one in |\d+ per |[\d.]+\s?%).*$"
-    bare = re.sub(cut, "", entry, flags=re.IGNORECASE) if rates else entry
+    whole = re.sub(r"\s*[(\[][^()\[\]]*\b(?:1\s*:|1 in |one in )\s*\d[^()\[\]]*[)\]]", "", entry, flags=re.IGNORECASE)
+    bare = re.sub(cut, "", whole, flags=re.IGNORECASE) if rates else entry
     label, run = take_run(bare.strip(" -–—:,"))
     label = " ".join(unbulleted(label)[0].strip(" -–—:,").split())
     if not any(letter.isalpha() for letter in label):
