@@ -374,6 +374,30 @@ REFUSED = {
 }  # fmt: skip
 
 
+LETTERED = "BASE SET\n1 Orla Thorsby, Tarn\nSTORM LINES | 2 CARDS | H 1:8, B 1:16\nSL1 Dov Quill, Tarn\nSL2 Pia Fenwick, Tarn\n"
+
+
+@pytest.mark.parametrize(
+    ("formats", "odds"),
+    [
+        ("Hobby: 24 packs of 8\nBlaster: 7 packs of 6", [("hobby", "8"), ("blaster", "16")]),
+        ("Hobby: 24 packs of 8\nHobby jumbo: 7 packs of 6\nBlaster: 7 packs of 6", [("blaster", "16")]),
+    ],
+    ids=["one format a letter", "two formats begin with H"],
+)
+def test_a_letter_before_odds_is_a_format_or_a_question(formats: str, odds: list[tuple[str, str]]) -> None:
+    draft = read(formats=formats, checklist=LETTERED)
+    assert [(line.format, line.packs_per_hit) for line in draft.reading.product.odds] == odds
+    assert status(draft, "STORM LINES").status is Status.GUESSED
+
+
+@pytest.mark.parametrize("numbers", ["S-{}", "{}"], ids=["a column counts rows", "no other column has numbers"])
+def test_the_numbers_on_the_cards_are_not_the_count_of_rows(numbers: str) -> None:
+    rows = "".join(f"{at},{numbers.format(at)},{name},Tarn\n" for at, name in enumerate(("Orla", "Dov", "Pia"), 1))
+    draft = read(("s.csv", f"# exported 2026-05-01\nid,card,sailor,crew\n{rows}".encode()))
+    assert [card.number for card in draft.reading.product.cards] == [numbers.format(at) for at in (1, 2, 3)]
+
+
 def test_a_formula_without_its_value_is_no_name() -> None:
     draft = read(("a.xlsx", formula()))
     assert draft.reading.product.cards == ()

@@ -123,6 +123,7 @@ def recognise(
         chosen, taken, {p: f for p, f in enumerate(profiles) if f is not None and p in open_places}, scores
     )
     _more_of_a_kind(heads, chosen, profiles, open_places)
+    _printed_number(chosen, profiles, scores)
     made = []
     for place in range(width):
         first = tuple(cell.strip() for cell in values[place] if cell.strip())[:5]
@@ -226,6 +227,23 @@ def _leftover_club(
     beside = [place for place in free if name is not None and abs(place - name) == 1]
     if len(free) == 1 or len(beside) == 1:
         chosen[(beside or free)[0]] = "team"
+
+
+def _printed_number(
+    chosen: dict[int, str], profiles: Sequence[Profile | None], scores: Sequence[Mapping[str, tuple[float, float]]]
+) -> None:
+    """Take the numbers with letters for those on the cards where the other column only counts the rows."""
+    counter = next((place for place, name in chosen.items() if name == "number"), None)
+    found = profiles[counter] if counter is not None else None
+    if counter is None or found is None or found.counts < 1.0 or found.steps < 1.0:
+        return
+    for place, given in enumerate(profiles):
+        word = scores[place].get("number", (0.0, 0.0))[0]
+        if place in chosen or given is None or word < LIKELY or given.counts:
+            continue
+        if given.numbers == given.distinct == 1.0:
+            chosen[place] = chosen.pop(counter)
+            return
 
 
 def _worth(name: str, word: float, value: float) -> float:

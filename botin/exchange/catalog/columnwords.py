@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-import unicodedata
 from functools import lru_cache
+
+from botin.core.catalog.naming import unaccented
 
 _WORDS: dict[str, str] = {
     "number": "no|nr|num|number|numbers|card no|card nr|card number|card num|card #|#|checklist no|"
@@ -13,7 +14,8 @@ _WORDS: dict[str, str] = {
     "kortnummer|kort nr|cislo|cislo karty|numer|numer karty|numero da carta|sorszam|№|номер",
     "name": "name|names|player|players|athlete|athletes|rider|riders|subject|subjects|player name|card name|"
     "full name|who|who is on it|on the card|description|card title|title|player s|name s|card subject|pictured|"
-    "featured|driver|skater|rower|runner|swimmer|racer|cyclist|pilot|competitor|personality|card description|"
+    "featured|sailor|curler|fencer|archer|gymnast|wrestler|boxer|jockey|skier|climber|"
+    "driver|skater|rower|runner|swimmer|racer|cyclist|pilot|competitor|personality|card description|"
     "spieler|spielername|fahrer|fahrerin|sportler|athlet|person|motiv|bezeichnung|joueur|nom|nom du joueur|"
     "athlete|coureur|pilote|sujet|jugador|nombre|nombre del jugador|atleta|corredor|piloto|giocatore|nome|"
     "nome giocatore|corridore|speler|naam|renner|rijder|spelersnaam|spelare|namn|spiller|navn|zawodnik|nazwisko|"
@@ -35,7 +37,7 @@ _WORDS: dict[str, str] = {
     "colecao|secao|type|kind of card",
     "rookie": "r|rc|rookie|rookies|rookie card|r c|rookie s|first year|first year card|is rookie|rookie rc|"
     "rc rookie|debut|newcomer|neuling|debutant|debuetant|recrue|novato|novata|debutante|esordiente|nieuweling|"
-    "debutantkaart|debutkort|debiutant|novacek|estreante|estreia",
+    "debutantkaart|debutkort|debiutant|debiut|novacek|estreante|estreia",
     "run": "sn|s n|stamped|stamp|run|print run|numbered|serial|serial numbered|serial number|#'d|#d|numbering|"
     "numbered to|copies|seq|sequence|/|# to|limited to|limited|edition|limit|edition size|auflage|limitiert|"
     "limitiert auf|nummeriert auf|nummerierung|tirage|numerotee a|numerote a|numerotation|tirada|numerada a|"
@@ -92,8 +94,7 @@ _NUMBERED_WORDS = {"card", "karte", "carte", "carta", "kaart", "kort", "karta"}
 
 def bare(text: str) -> str:
     """Return a heading in plain letters: no case, accents or punctuation; # and / stay where they stand alone."""
-    text = text.strip().casefold().replace("ß", "ss").replace("ä", "ae").replace("ö", "oe").replace("ü", "ue")
-    flat = "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
+    flat = unaccented(text.strip().casefold().replace("ä", "ae").replace("ö", "oe").replace("ü", "ue"))
     if flat in ("#", "/", "№", "#'d", "#d", "n°", "nº"):
         return "no" if flat in ("n°", "nº") else flat
     return " ".join(re.sub(r"[^a-z0-9а-я№]+", " ", flat.replace("#", " no ")).split())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from botin.core.catalog.naming import unaccented
 from botin.exchange.catalog.oddstext import UNITS
 from botin.exchange.values import SYMBOLS
 
@@ -43,8 +44,8 @@ _PLAIN_PRICE = re.compile(
 
 
 def slug(text: str) -> str:
-    """Make a key out of a title: lower case, words joined by dashes."""
-    return re.sub(r"[^a-z0-9]+", "-", text.casefold()).strip("-")
+    """Make a key out of a title: plain small letters, words joined by dashes."""
+    return re.sub(r"[^a-z0-9]+", "-", unaccented(text)).strip("-")
 
 
 def format_cells(text: str, *, short: bool = True) -> dict[str, str] | None:

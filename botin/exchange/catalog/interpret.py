@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -28,6 +29,12 @@ from botin.exchange.notes import Note, Sheet, Status
 from botin.exchange.tables import PRODUCT_TABLES, RawPackage, RawTable
 
 Progress = Callable[[int, int], None]
+_REMARK = re.compile(
+    r"#?\s*(?:(?:exported|generated|created|downloaded|printed|last updated|updated|saved|as of)\b"
+    r"|(?:date|source)\s*:)",
+    re.IGNORECASE,
+)
+"""How a line above the columns begins that tells of the file and not of the product."""
 PRODUCT_SHEET = "product"
 
 
@@ -224,8 +231,12 @@ def _read_table(sorting: Sorting, table: Table) -> None:
     for place, cells in table.segment.above:
         text = " ".join(next(cell.strip() for cell in cells if cell.strip()).split())
         if place != table.line or not table.label:
-            sorting.titles.append((place, text))
-            sorting.note(place, Status.PASSED, "a title above the columns")
+            remark = _REMARK.match(text)
+            if remark is None:
+                sorting.titles.append((place, text.lstrip("# ")))
+            sorting.note(
+                place, Status.PASSED, "a remark above the columns" if remark else "a title above the columns"
+            )
     reader(sorting, table)
 
 

@@ -17,13 +17,14 @@ from botin.exchange.catalog.tablesheet import Table
 from botin.exchange.notes import Status
 from botin.exchange.values import SYMBOLS
 
+_OF_SHEET = re.compile(r"\b(?:parallel\w*|finishes|variants?|colou?rs)\s*$", re.IGNORECASE)
 _ALL = frozenset(("all", "all sets", "all sections", "alle", "toutes", "todas", "every set", "alles"))
 
 
 def read_finishes(sorting: Sorting, table: Table) -> None:
     """Read a list of finishes: section, finish, run."""
     column = _word_column(table) if not table.columns.has("parallel") else None
-    section = ""
+    section, of_sheet = "", _section_of_sheet(sorting, table)
     for place, cells in table.segment.rows:
         row = fields_of(table.columns, cells)
         label = cells[column].strip() if column is not None and column < len(cells) else row.get("parallel", "")
@@ -36,7 +37,14 @@ def read_finishes(sorting: Sorting, table: Table) -> None:
         if not label and len(filled(cells)) == 1 and not row.get("section"):
             sorting.note(place, Status.NOT, "a finish without a name")
             continue
-        _finish(sorting, place, row, label, section or table.label)
+        _finish(sorting, place, row, label, section or table.label or of_sheet)
+
+
+def _section_of_sheet(sorting: Sorting, table: Table) -> str:
+    """Return the section that the name of a sheet puts before “Parallels”, empty when none is."""
+    before = _OF_SHEET.sub("", table.sheet.name).strip(" -–—:")
+    found = find_section(sorting, before) if before and before != table.sheet.name.strip() else None
+    return sorting.sections[found[0]].label if found and found[1] else ""
 
 
 def _word_column(table: Table) -> int | None:

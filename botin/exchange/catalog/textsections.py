@@ -28,6 +28,8 @@ from botin.exchange.notes import Status
 
 _YEAR = re.compile(r"^(?:19|20)\d\d(?:[-/–]\d{2,4})?$")
 _RATED_TAIL = re.compile(r"\s*[(\[–—:;,-]*\s*(?:1\s*:|1 in |one in )\s*\d.*$", re.IGNORECASE)
+_UNCLOSED = re.compile(r"\s*[\[(][^\])]*$")
+_LETTER = re.compile(r"(?:^|[|,;(\[]\s*)([A-Z])$")
 _BARE_COUNT = re.compile(r"\s*\((?P<n>\d{1,4})\)\s*:?$")
 _PREFIX = re.compile(r"^(?P<kind>insert set|insert|subset|section|set)\s*(?::|\s[–—-])\s*(?=\S)", re.IGNORECASE)
 _PLAIN = re.compile(r"#?[A-Z]{0,6}-?\d{1,4}[a-z]?(?:[.)]\s*|\s+[-–—]?\s*)[^\W\d_][^\d:%/;|]*$")
@@ -169,13 +171,38 @@ def heading_with_rates(reader: Reader, line: Line) -> bool:
     rates = rates_in(line.bare, reader.words())
     if not rates or one_card(line.text) is not None or not leads(line.following):
         return False
-    label, expected = heading_of(_RATED_TAIL.sub("", line.bare))
+    label, expected = _before_rates(line.bare)
     if not label or label == line.bare:
         return False
     section = _open(reader, label, line.place, expected)
     for rated in rates:
-        reader.sorting.pending.append(Pending(line.place, rated, reader.sorting.current_format, section.label, ""))
+        stated = _by_letter(reader, rated)
+        if stated is None:
+            letter = rated.name.strip()[-1]
+            reader.sorting.note(line.place, Status.GUESSED, f"“{letter}” says no one format: its odds are left out")
+            continue
+        reader.sorting.pending.append(Pending(line.place, stated, reader.sorting.current_format, section.label, ""))
     return True
+
+
+def _by_letter(reader: Reader, rated: Rated) -> Rated | None:
+    """Take a letter before a rate for the format that begins with it: ``H 1:8``; None when there is no one such."""
+    found = None if rated.format else _LETTER.search(rated.name)
+    begin = {key for word, key in reader.words().items() if found and word.startswith(found[1].casefold())}
+    if found is None:
+        return rated
+    if len(begin) != 1:
+        return None
+    key = begin.pop()
+    return replace(rated, format=key, guesses=(*rated.guesses, f"“{found[1]}” is taken for {key}"))
+
+
+def _before_rates(text: str) -> tuple[str, int | None]:
+    """Return a heading without the odds behind it, in brackets or behind bars, and the number of its cards."""
+    first, *others = _UNCLOSED.sub("", _RATED_TAIL.sub("", text)).split("|")
+    label, expected = heading_of(first)
+    counts = (heading_of(f"x {part.strip()}")[1] for part in others)
+    return label, expected or next((count for count in counts if count), None)
 
 
 def count_alone(reader: Reader, line: Line) -> bool:
