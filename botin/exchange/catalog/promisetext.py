@@ -26,7 +26,7 @@ _PARTS = re.compile(
 _FROM = re.compile(
     r"^(?P<what>.*?)\b(?:from(?: the)?|out of|including|of the|aus|parmi|de las|uit)\b\s*(?P<of>.+)$", re.IGNORECASE
 )
-_FINISH = re.compile(r"\b(?:parallels?|finish(?:es)?|parallelen?|parallèles|paralelas|refractors?)\b", re.IGNORECASE)
+_FINISH = re.compile(r"\b(?:parallels?|finish(?:es)?|parallelen?|parallèles|paralelas)\b", re.IGNORECASE)
 _NUMBERED = re.compile(r"\b(?:serial[- ]?)?(?:numbered|nummeriert\w*|numerad[ao]s|numérotée?s?)\b", re.IGNORECASE)
 _INSERT = re.compile(r"^\W*(?:inserts?|insert cards?|einleger|insertions?)\W*$", re.IGNORECASE)
 _CARDS = re.compile(r"\b(?:cards?|hits?|karten?|cartes?|total|different|unique|or more)\b", re.IGNORECASE)
