@@ -208,3 +208,61 @@ def test_the_columns_of_a_log_are_remembered_once_it_is_stored(client: FlaskClie
     assert "rows are logged" in page
     assert known_columns(session)["openings:paket|nr|sprinter|farbe"][0] == "pack"
     assert taken(send_log(client, "log-3", text=LOGGED.replace(";2;", ";3;")))["column-0"] == "pack"
+
+
+def test_a_known_name_is_written_where_the_whole_name_stands(client: FlaskClient) -> None:
+    rows = (
+        "Number;Name;Team;Section\n1;Ann Lee;Tarn;Base\n2;JoAnn Leeson;Tarnby;Base\n3;Ann Lee, Koa Ives;Tarn;Base\n"
+    )
+    where = give(client, "one", files=(io.BytesIO(rows.encode()), "rows.csv"))
+    data = {"csrf_token": token(client), "word": "Ann Lee", "known": "Anna Lee"}
+    page = client.post(f"{where}/word", data=data, follow_redirects=True).text
+    assert "in 2 lines" in page
+    lines = client.get(f"{where}?show=all").text
+    assert "JoAnn Leeson" in lines
+    assert "JoAnna" not in lines
+    assert lines.count("Anna Lee") >= 2
+
+
+def test_a_text_too_long_to_add_is_refused_and_not_cut(client: FlaskClient, session: Session) -> None:
+    where = give(client, "one")
+    before = session.scalars(select(DraftRecord.sources)).one()
+    long = "8 Orla Thorsby, Tarn\n" * 100_001
+    answer = client.post(f"{where}/more", data={"csrf_token": token(client), "checklist": long})
+    assert answer.status_code == 422
+    assert "2,000,000 characters" in answer.text
+    session.expire_all()
+    assert session.scalars(select(DraftRecord.sources)).one() == before
+
+
+def test_what_was_pasted_stays_when_a_file_beside_it_cannot_be_read(client: FlaskClient) -> None:
+    where = give(client, "one")
+    data = {
+        "csrf_token": token(client), "checklist": "9 Iska Glimhurst, Tarn", "odds": "Copper 1:4",
+        "files": (io.BytesIO(b"\0\1\2" * 40), "photo.csv"),
+    }  # fmt: skip
+    answer = client.post(f"{where}/more", data=data, content_type="multipart/form-data")
+    assert answer.status_code == 422
+    assert "photo.csv is no text file" in answer.text
+    assert "9 Iska Glimhurst, Tarn</textarea>" in answer.text
+    assert "Copper 1:4</textarea>" in answer.text
+    assert "Choose the files again" in answer.text
+
+
+@pytest.mark.parametrize("field", ["name", "formats"])
+def test_words_about_a_product_are_refused_and_not_cut(client: FlaskClient, field: str) -> None:
+    data = {
+        "csrf_token": token(client),
+        "client_key": "long",
+        "name": "Oar",
+        "checklist": "1 Orla Thorsby",
+        field: "x" * 4001,
+    }
+    answer = client.post("/library/add", data=data)
+    assert answer.status_code == 422
+    assert "4,000 characters" in answer.text
+    assert "x" * 4001 in answer.text
+    where = give(client, "short")
+    again = client.post(f"{where}/about", data={"csrf_token": token(client), "formats": "", field: "x" * 4001})
+    assert again.status_code == 422
+    assert "4,000 characters" in again.text

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
@@ -84,14 +85,15 @@ def add_given(
 
 
 def take_word(session: Session, record: DraftRecord, word: str, known: str) -> int:
-    """Write a word as it is known, in every cell that holds it; return how many lines were changed."""
+    """Write a word as it is known, wherever it stands whole; return how many lines were changed."""
+    whole = re.compile(rf"(?<!\w){re.escape(word)}(?!\w)")
     sources = Sources.from_json(record.sources)
     changed = 0
     sheets = []
     for sheet in sources.sheets:
         rows = []
         for line, cells in sheet.rows:
-            written = tuple(cell.replace(word, known) for cell in cells) if word else cells
+            written = tuple(whole.sub(lambda _: known, cell) for cell in cells) if word else cells
             changed += written != cells
             rows.append((line, written))
         sheets.append(replace(sheet, rows=tuple(rows)))

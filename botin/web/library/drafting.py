@@ -6,11 +6,11 @@ import re
 
 from flask import flash, redirect, request, url_for
 
-from botin.core.errors import BotinError
+from botin.core.errors import UnreadableFileError
 from botin.desk.catalog import drafting as desk
 from botin.desk.catalog import drafts as kept
 from botin.exchange.notes import Status
-from botin.web.library.drafts import MAX_TEXT, Answer, back_to, drafts
+from botin.web.library.drafts import Answer, back_to, drafts, given, refusal, refused
 from botin.web.requests import bench, session
 
 _COLUMN = re.compile(r"column-(\d{1,4})-(\d{1,3})")
@@ -69,14 +69,12 @@ def word(draft_id: int) -> Answer:
 def more(draft_id: int) -> Answer:
     """Add files or texts to the draft."""
     record = kept.get_draft(session(), draft_id)
-    files = [(file.filename or "", file.read()) for file in request.files.getlist("files") if file.filename]
-    texts = {name: request.form.get(name, "")[:MAX_TEXT] for name in ("checklist", "odds")}
-    if not files and not any(text.strip() for text in texts.values()):
-        flash("There is nothing to add yet. Choose a file, or paste a text.", "wrong")
-        return redirect(url_for("drafts.draft", draft_id=draft_id), 303)
+    files, texts = given()
+    wrong = refusal(files, texts)
+    if wrong:
+        return refused(record, wrong)
     try:
         desk.add_given(session(), record, files, texts)
-    except BotinError as exc:
-        session().rollback()
-        flash(exc.message, "wrong")
+    except UnreadableFileError as exc:
+        return refused(record, exc.message)
     return redirect(url_for("drafts.draft", draft_id=draft_id), 303)

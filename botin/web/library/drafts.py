@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from dataclasses import asdict, fields
 
 from flask import Blueprint, current_app, flash, redirect, render_template, request, url_for
-from werkzeug.datastructures import FileStorage
 from werkzeug.wrappers import Response
 
 from botin.core.catalog.changes import Change
@@ -28,7 +27,8 @@ from botin.web.requests import bench, is_fragment, let_write, new_key, session
 drafts = Blueprint("drafts", __name__, template_folder="templates", url_prefix="/library")
 Answer = str | Response | tuple[str, int]
 PAGE = 100
-MAX_TEXT = 2_000_000
+MAX_TEXT, MAX_WORDS = 2_000_000, 4_000
+"""Characters of a pasted text, and of what is said of the product."""
 SHOWS = {
     "not": (Status.NOT,), "guessed": (Status.GUESSED,), "passed": (Status.PASSED,), "all": tuple(Status),
 }  # fmt: skip
@@ -36,7 +36,7 @@ SHOWS = {
 
 def typed_about() -> About:
     """Return what the form says of the product."""
-    return About(**{field.name: request.form.get(field.name, "").strip()[:4000] for field in fields(About)})
+    return About(**{field.name: request.form.get(field.name, "").strip() for field in fields(About)})
 
 
 @drafts.get("/add")
@@ -48,27 +48,39 @@ def add() -> str:
 @drafts.post("/add")
 def give() -> Answer:
     """Read what was given; what takes longer than a moment shows its progress."""
-    files = [file for file in request.files.getlist("files") if file.filename]
-    texts = {name: request.form.get(name, "") for name in ("checklist", "odds")}
-    wrong = _refusal(files, texts)
+    files, texts = given()
+    wrong = refusal(files, texts) or too_long()
     if wrong:
-        return _form(wrong, texts), 422
+        return _form(wrong + again(chosen=bool(files)), texts), 422
     key, about, at = request.form.get("client_key", "")[:64] or new_key(), typed_about(), bench()
-    given = [(file.filename or "", file.read()) for file in files]
     let_write()
-    large = sum(len(data) for _, data in given) + sum(map(len, texts.values())) > apart.MUCH
-    task = {"files": given, "texts": texts, "about": about}
+    large = sum(len(data) for _, data in files) + sum(map(len, texts.values())) > apart.MUCH
+    task = {"files": files, "texts": texts, "about": about}
     job = at.jobs.start(
         key,
         "Reading",
         lambda job: desk.keep_read(at, key, about, *apart.run(at, job, "read", task, large=large)),
-        {**asdict(about), **texts},
+        {**asdict(about), **texts, "chosen": "yes" if files else ""},
         long=True,
     )
     return _after(job) if job.wait(MOMENT) else redirect(url_for("drafts.work", key=key), 303)
 
 
-def _refusal(files: list[FileStorage], texts: dict[str, str]) -> str:
+def given() -> tuple[list[tuple[str, bytes]], dict[str, str]]:
+    """Return the files and the texts that a form gave."""
+    files = [(file.filename or "", file.read()) for file in request.files.getlist("files") if file.filename]
+    return files, {name: request.form.get(name, "") for name in ("checklist", "odds")}
+
+
+def too_long() -> str:
+    """Return why what is said of the product cannot be taken, empty when it can."""
+    if max(len(request.form.get(field.name, "")) for field in fields(About)) > MAX_WORDS:
+        return f"What is said of a product may have {MAX_WORDS:,} characters in one place. Shorten it."
+    return ""
+
+
+def refusal(files: Sequence[tuple[str, bytes]], texts: dict[str, str]) -> str:
+    """Return why what was given cannot be read, empty when it can."""
     if not files and not any(text.strip() for text in texts.values()):
         return "There is nothing to read yet. Choose a file, or paste a checklist."
     if max(map(len, texts.values())) > MAX_TEXT:
@@ -116,7 +128,12 @@ def _after(job: Job) -> Answer:
         error = ImportRefusedError("The file could not be read. Save it again as CSV or .xlsx, then try once more.")
     if job.words == "Storing":
         raise error
-    return _form(error.message, job.typed), error.status
+    return _form(error.message + again(chosen=bool(job.typed.get("chosen"))), job.typed), error.status
+
+
+def again(*, chosen: bool) -> str:
+    """Return what to say of the files of a form that is shown again: a browser does not keep them."""
+    return " Choose the files again: none of them was kept." if chosen else ""
 
 
 @drafts.get("/drafts/<int:draft_id>")
@@ -125,7 +142,13 @@ def draft(draft_id: int) -> str:
     return _draft(desk.get_draft(session(), draft_id))
 
 
-def _draft(record: DraftRecord) -> str:
+def refused(record: DraftRecord, wrong: str) -> Answer:
+    """Show a draft with what was wrong and all that was typed."""
+    chosen = any(file.filename for file in request.files.getlist("files"))
+    return _draft(record, wrong + again(chosen=chosen)), 422
+
+
+def _draft(record: DraftRecord, wrong: str = "") -> str:
     view = desk.view_draft(session(), bench(), record)
     shown = request.values.get("show", "")
     if shown not in SHOWS:
@@ -140,6 +163,7 @@ def _draft(record: DraftRecord) -> str:
         pages=pages, tally=changes_tally(view.changes), form_key=new_key(), first_unread=next(unread, None),
         sections=outline(view.product), filling=boxes(view.product), kinds=list(Kind),
         near=said.nearly_known(session(), bench(), record, view.product), given=said.source_sheets(record),
+        wrong=wrong, typed=request.form if wrong else {},
         likes=[choice for choice in product_choices(session()) if choice[0] != view.product.key],
     )  # fmt: skip
 
@@ -169,6 +193,9 @@ def back_to(record: DraftRecord) -> Answer:
 def about(draft_id: int) -> Answer:
     """Change name, maker, formats and the like."""
     record = desk.get_draft(session(), draft_id)
+    wrong = too_long()
+    if wrong:
+        return refused(record, wrong)
     desk.set_about(session(), record, typed_about())
     return redirect(url_for("drafts.draft", draft_id=draft_id), 303)
 
