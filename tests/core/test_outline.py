@@ -54,6 +54,12 @@ def test_how_full_a_box_is() -> None:
     assert box.rest == pytest.approx(192 - box.rated)
 
 
+def test_a_line_stated_twice_counts_once() -> None:
+    rows = [OddsRow("hobby", "base", "copper", packs_per_hit=rate) for rate in ("4", "8")]
+    (box,) = boxes(product(*rows))
+    assert box.rated == pytest.approx(24 / 4)
+
+
 def test_toppers_lie_outside_and_what_is_not_printed_is_counted() -> None:
     rows = (
         OddsRow("hobby", "bt", per_box="1"), OddsRow("hobby", "base", "copper"),

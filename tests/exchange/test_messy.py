@@ -398,6 +398,36 @@ def test_the_numbers_on_the_cards_are_not_the_count_of_rows(numbers: str) -> Non
     assert [card.number for card in draft.reading.product.cards] == [numbers.format(at) for at in (1, 2, 3)]
 
 
+@pytest.mark.parametrize("formats", [HOBBY, BOTH], ids=["one format", "two formats"])
+def test_a_word_behind_a_rate_that_nobody_knows_is_asked_about(formats: str) -> None:
+    draft = read(
+        formats=formats, checklist="BASE SET\n1 Orla Thorsby, Tarn\nParallels: Copper", odds="Copper 1:4 jumbo"
+    )
+    note = status(draft, "Copper 1:4 jumbo")
+    assert note.status is Status.GUESSED
+    assert "“jumbo”" in note.says
+
+
+@pytest.mark.parametrize("run", ["/-5", "/abc", "/9999999"])
+def test_what_stands_like_a_run_and_is_none_is_asked_about(run: str) -> None:
+    text = f"BASE SET\n1 Orla Thorsby, Tarn\nParallels: Copper, Gold {run}"
+    listed = book(("Base", [["No", "Name"], [1, "Orla"], [2, "Dov"]]), ("Finishes", [["Parallel"], [f"Gold {run}"]]))
+    assert status(read(checklist=text), "Parallels").status is not Status.UNDERSTOOD
+    assert status(read(("b.xlsx", listed)), f"Gold {run}").status is not Status.UNDERSTOOD
+
+
+def test_a_slash_in_the_name_of_a_finish_is_no_run() -> None:
+    draft = read(checklist="BASE SET\n1 Orla Thorsby, Tarn\nParallels: Black/Gold, Red / White /25")
+    assert status(draft, "Parallels").status is Status.UNDERSTOOD
+    assert [row.label for row in draft.reading.product.parallels] == ["Black/Gold", "Red / White"]
+
+
+def test_two_columns_of_names_are_two_people() -> None:
+    rows = b"Number,Name,Team,Name,Team\n1,Orla,Tarn,Dov,Eastmere\n2,Dov,Eastmere,Pia,Tarn\n3,Pia,Tarn,Orla,Tarn\n"
+    draft = read(("duals.csv", rows))
+    assert [card.people for card in draft.reading.product.cards][:2] == [("Orla", "Dov"), ("Dov", "Pia")]
+
+
 def test_a_formula_without_its_value_is_no_name() -> None:
     draft = read(("a.xlsx", formula()))
     assert draft.reading.product.cards == ()

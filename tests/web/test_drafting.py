@@ -266,3 +266,12 @@ def test_words_about_a_product_are_refused_and_not_cut(client: FlaskClient, fiel
     again = client.post(f"{where}/about", data={"csrf_token": token(client), "formats": "", field: "x" * 4001})
     assert again.status_code == 422
     assert "4,000 characters" in again.text
+
+
+def test_what_stands_twice_names_the_line_it_stood_on_first(client: FlaskClient) -> None:
+    rows = b"Number,Name\n7,Orla\n7,Dov\n8,Pia\n"
+    page = client.get(give(client, "one", files=(io.BytesIO(rows), "a.csv"))).text
+    assert "“base 7” is on line 2 already" in page
+    other = {"files": [(io.BytesIO(rows[:20]), "a.csv"), (io.BytesIO(b"Number,Name\n7,Koa\n9,Ives\n"), "b.csv")]}
+    page = client.get(give(client, "two", **other)).text
+    assert "“base 7” is on line 2 of a.csv already" in page

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import replace
 
 from botin.core.catalog.product import COVER_WORDS, Kind, Parallel, Product, split_names
 from botin.core.odds.findings import Finding, Severity, finding
@@ -145,7 +146,7 @@ def _twice(code: str, table: str, rows: list[tuple[int, str]], what: str) -> Ite
     for line, key in rows:
         if key in first:
             message = f"{what} “{key}” is on line {first[key]} already. Change or delete one; the first one counts."
-            yield finding(code, f"{table}.csv:{line}", message)
+            yield replace(finding(code, f"{table}.csv:{line}", message), first=f"{table}.csv:{first[key]}")
         else:
             first[key] = line
 

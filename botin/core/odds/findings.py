@@ -16,12 +16,13 @@ class Severity(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One finding; ``where`` is like ``odds.csv:5``, the line in the file."""
+    """One finding; ``where`` is like ``odds.csv:5``, the line in the file; ``first`` the line it repeats."""
 
     code: str
     severity: Severity
     where: str
     message: str
+    first: str = ""
 
 
 def finding(code: str, where: str, message: str, severity: Severity = Severity.ERROR) -> Finding:

@@ -10,6 +10,7 @@ from itertools import pairwise
 
 from botin.core.catalog.product import Card, Format, Kind, OddsRow, Product, Section
 from botin.core.errors import BadOddsError
+from botin.core.odds.lines import odds_rows
 from botin.core.odds.rates import parse_printed
 
 MOST_GAPS = 12
@@ -133,7 +134,7 @@ def boxes(product: Product) -> tuple[BoxOutline, ...]:
 
 def _box(product: Product, fmt: Format) -> BoxOutline:
     outside = {section.key for section in product.sections if section.kind is Kind.BOX_TOPPER}
-    rows = [row for row in product.odds if row.format == fmt.key and row.section not in outside]
+    rows = [row for row in odds_rows(product, fmt) if row.section not in outside]
     counts = [_a_box(row, fmt) for row in rows]
     return BoxOutline(fmt, fmt.cards_per_box, sum(filter(None, counts)), counts.count(None))
 

@@ -252,8 +252,17 @@ def _noted(draft: Draft, findings: Sequence[Finding]) -> list[Note]:
     noted = []
     for note in draft.notes:
         found_at = wrong.get((note.sheet, note.line))
-        noted.append(replace(note, status=Status.NOT, says=found_at.message) if found_at else note)
+        noted.append(replace(note, status=Status.NOT, says=_says(draft, found_at)) if found_at else note)
     return noted
+
+
+def _says(draft: Draft, found: Finding) -> str:
+    """Return what a finding says with the line of the source that the user sees, where it names another line."""
+    here, first = draft.place_of(found.where), draft.place_of(found.first)
+    if here is None or first is None:
+        return found.message
+    line = f"line {first[1]}" if here[0] == first[0] else f"line {first[1]} of {first[0]}"
+    return found.message.replace(f"line {found.first.rpartition(':')[2]} ", f"{line} ", 1)
 
 
 def blocks(found: Finding) -> bool:

@@ -192,11 +192,12 @@ _COUNTED = re.compile(r"^(?P<what>.*?)[\s_#(]*(?P<n>[1-9])\)?$")
 def _more_of_a_kind(
     heads: Sequence[str], chosen: dict[int, str], profiles: Sequence[Profile | None], places: Sequence[int]
 ) -> None:
-    """Columns “Player 1” and “Player 2” are both names: the first is the field, the others are more of it."""
+    """“Player 1” and “Player 2”, or “Player” twice, are both names: the first is the field, the others more of it."""
     counted: dict[str, list[int]] = {}
     for place in places:
         found = _COUNTED.match(heads[place].strip())
-        best = field_of(found["what"]) if found else ""
+        alike = sum(bare(head) == bare(heads[place]) for head in heads) > 1
+        best = field_of(found["what"] if found else heads[place]) if found or alike else ""
         if best in ("name", "team") and profiles[place] is not None:
             counted.setdefault(best, []).append(place)
     for name, found_at in counted.items():

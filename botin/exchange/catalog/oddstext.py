@@ -56,6 +56,12 @@ _UNIT_FIRST = re.compile(
     rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s+(?P<name>\D+)$",
     re.IGNORECASE,
 )
+_BEHIND = re.compile(
+    rf"\b(?:{_UNIT}|cards?|hits?|per|in|of|each|every|all|both|only|odds|approx\w*|about|average|on|stated|overall|total"
+    r"|or|better|easier|an?|the|and|for|inserted|seeded|guaranteed|exclusives?)\b",
+    re.IGNORECASE,
+)
+"""Words behind a rate that change nothing of it."""
 _ONE_IN_EVERY = re.compile(
     rf"^(?P<name>.+?)(?<![\s:–—-])[\s:–—-]+(?P<tail>(?:one\s+)?in (?:every|each) (?P<per>{_UNIT}))\s*$", re.IGNORECASE
 )
@@ -210,8 +216,16 @@ def _odds(text: str, matches: Sequence[re.Match[str]], formats: Mapping[str, str
             name, stamped = own, _RUN.search(text_part)
             run = next((part for part in stamped.groups() if part), "") if stamped else ""
         fmt = stated[place][1] or stated[place][0] or (first_format if alone else "")
-        made.append(_rated(found, name, fmt, run, group["group"].strip(" :–—-") if group else ""))
+        rated = _rated(found, name, fmt, run, group["group"].strip(" :–—-") if group else "")
+        rest = "" if after else _unread(behind[place], formats)
+        made.append(replace(rated, guesses=(*rated.guesses, f"“{rest}” behind it is not read")) if rest else rated)
     return made
+
+
+def _unread(text: str, formats: Mapping[str, str]) -> str:
+    """Return the words behind a rate that say no format, unit or the like: they may be what it is for."""
+    rest = _BEHIND.sub(" ", _name(text, formats)[0])
+    return " ".join(rest.split()) if re.search(r"[^\W\d_]{3,}", rest) else ""
 
 
 def in_order(rates: Sequence[Rated], order: Sequence[str]) -> tuple[Rated, ...]:

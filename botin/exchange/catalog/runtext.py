@@ -35,12 +35,21 @@ UNNUMBERED = frozenset(("", "-", "–", "—", "unnumbered", "n/a", "na", "none"
                         "not numbered", "unnummeriert", "non numérotée", "open", "?", "tbd", "unlim."))  # fmt: skip
 
 
+_NO_RUN = re.compile(r"(?:\s/(?!\s)\S*|/\s*-?\d\S*)\s*$")
+
+
 def take_run(text: str) -> tuple[str, str]:
     """Return a text without the run at its end, and the run; it stays whole when nothing else is in it."""
     found = RUN_END.search(text)
     if not found or not text[: found.start()].strip():
         return text, ""
     return text[: found.start()].strip(), run_in(found)
+
+
+def no_run(label: str) -> str:
+    """Return what stands like a run at the end of a finish and is none, empty when nothing does."""
+    found = _NO_RUN.search(label)
+    return found[0].strip() if found else ""
 
 
 def run_in(found: re.Match[str]) -> str:

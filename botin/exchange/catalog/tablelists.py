@@ -10,7 +10,7 @@ from botin.exchange.catalog.columnvalues import TICKS
 from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.ratenames import base_of, find_section
-from botin.exchange.catalog.runtext import UNNUMBERED, run_of, take_run
+from botin.exchange.catalog.runtext import UNNUMBERED, no_run, run_of, take_run
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.catalog.tablecards import NO, PLAIN, Fields, fields_of
 from botin.exchange.catalog.tablesheet import Table
@@ -77,6 +77,7 @@ def _finish(sorting: Sorting, place: int, row: Fields, text: str, section: str) 
     for part in re.split(r"\s*;\s*", label):
         for key in keys:
             sorting.parallel(place, key, part, run)
+    guess += f" (“{no_run(label)}” is no run: kept as words of the finish)" if no_run(label) else ""
     status = Status.GUESSED if guess else Status.UNDERSTOOD
     sorting.note(place, status, f"finish {words} of {section or 'the base set'}{guess}")
 

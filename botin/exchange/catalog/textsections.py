@@ -21,7 +21,7 @@ from botin.exchange.catalog.cardtext import (
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
 from botin.exchange.catalog.oddstext import Rated, rates_in
 from botin.exchange.catalog.ratenames import find_section
-from botin.exchange.catalog.runtext import RUN_ALONE, run_in, take_run
+from botin.exchange.catalog.runtext import RUN_ALONE, no_run, run_in, take_run
 from botin.exchange.catalog.sorting import OpenSection, Pending
 from botin.exchange.catalog.textreader import Line, Reader, leads, one_card
 from botin.exchange.notes import Status
@@ -119,6 +119,8 @@ def _finish(reader: Reader, place: int, section: str, entry: str) -> str:
         sorting.note(place, Status.NOT, f"a finish without a name in “{entry}”")
         return ""
     sorting.parallel(place, section, label, run)
+    if no_run(label):
+        sorting.note(place, Status.GUESSED, f"“{no_run(label)}” is no run: it is kept as words of the finish")
     for rated in rates:
         stated = Rated(label, rated.column, rated.text, rated.format, rated.promise, guesses=rated.guesses)
         sorting.pending.append(Pending(place, stated, sorting.current_format, section, label))
