@@ -90,6 +90,12 @@ class TimeZoneError(BotinError):
         )
 
 
+class ColumnTwiceError(BotinError):
+    """Two columns of one table are said to be the same."""
+
+    status = 422
+
+
 class NotFoundError(BotinError):
     """What was asked for is not there (any more)."""
 

@@ -275,3 +275,36 @@ def test_what_stands_twice_names_the_line_it_stood_on_first(client: FlaskClient)
     other = {"files": [(io.BytesIO(rows[:20]), "a.csv"), (io.BytesIO(b"Number,Name\n7,Koa\n9,Ives\n"), "b.csv")]}
     page = client.get(give(client, "two", **other)).text
     assert "“base 7” is on line 2 of a.csv already" in page
+
+
+def test_two_columns_cannot_be_the_same_and_what_was_chosen_stays(client: FlaskClient, session: Session) -> None:
+    where = give(client, "one")
+    told = selected(client.get(where).text)
+    section = next(name for name, value in told.items() if value == "section")
+    told[section] = "number"
+    answer = client.post(f"{where}/columns", data={"csrf_token": token(client), **told})
+    assert answer.status_code == 422
+    assert "Two columns cannot both be “number of the card”" in answer.text
+    assert selected(answer.text) == told
+    assert known_columns(session) == {}
+
+
+def test_two_columns_of_names_are_told_as_two_people(client: FlaskClient) -> None:
+    where = give(client, "one")
+    told = selected(client.get(where).text)
+    team = next(name for name, value in told.items() if value == "team")
+    data = {"csrf_token": token(client), **told, team: "name"}
+    client.post(f"{where}/columns", data=data)
+    assert "Orla Thorsby; Tarn" in client.get(f"{where}?show=all").text
+
+
+@pytest.mark.parametrize(
+    "words", [{"word": "", "known": "A"}, {"word": "Tarn", "known": " "}, {"word": "Noone", "known": "A"}]
+)
+def test_a_word_is_never_written_away(client: FlaskClient, session: Session, words: dict[str, str]) -> None:
+    where = give(client, "one")
+    before = session.scalars(select(DraftRecord.sources)).one()
+    page = client.post(f"{where}/word", data={"csrf_token": token(client), **words}, follow_redirects=True).text
+    assert "Nothing was changed" in page
+    session.expire_all()
+    assert session.scalars(select(DraftRecord.sources)).one() == before

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.catalog.nearnames import NearWord, near_words
 from botin.core.catalog.product import Kind, Product
-from botin.core.errors import NotFoundError
+from botin.core.errors import ColumnTwiceError, NotFoundError
 from botin.desk.catalog.drafts import gather, parted
 from botin.desk.workbench import Workbench
 from botin.exchange.catalog.columns import FIELD_WORDS
@@ -34,6 +34,8 @@ def tell_columns(
     ------
     NotFoundError
         When a field is none that a column can be.
+    ColumnTwiceError
+        When two columns are said to be the same.
     """
     sources = Sources.from_json(record.sources)
     for shape, fields in told.items():
@@ -41,9 +43,24 @@ def tell_columns(
         if unknown is not None:
             message = f"A column cannot be “{unknown[:40]}”. Choose one of the list."
             raise NotFoundError(message)
-        sources.columns[shape] = dict(fields)
-        remember_columns(session, shape, dict(fields), bench.now())
+        sources.columns[shape] = _each_once(fields)
+    for shape in told:
+        remember_columns(session, shape, sources.columns[shape], bench.now())
     _keep(session, record, sources)
+
+
+def _each_once(fields: Mapping[int, str]) -> dict[int, str]:
+    """Return the columns with each field once; a second column of names or clubs is more of them."""
+    made: dict[int, str] = {}
+    for place, name in sorted(fields.items()):
+        if name in made.values() and name in ("name", "team"):
+            made[place] = f"more:{name}"
+        elif name in made.values() and name != "own" and ":" not in name:
+            message = f"Two columns cannot both be “{FIELD_WORDS[name]}”. Choose another for one of them."
+            raise ColumnTwiceError(message)
+        else:
+            made[place] = name
+    return made
 
 
 def tell_kind(session: Session, record: DraftRecord, section: str, kind: str) -> None:
@@ -86,6 +103,8 @@ def add_given(
 
 def take_word(session: Session, record: DraftRecord, word: str, known: str) -> int:
     """Write a word as it is known, wherever it stands whole; return how many lines were changed."""
+    if not word.strip() or not known.strip():
+        return 0
     whole = re.compile(rf"(?<!\w){re.escape(word)}(?!\w)")
     sources = Sources.from_json(record.sources)
     changed = 0

@@ -124,7 +124,11 @@ _BACK_CODE = re.compile(
 
 @dataclass(frozen=True, slots=True)
 class CardLine:
-    """A card as written; ``guesses`` say what was not plain, ``open_rookie`` that RC may be the end of the club."""
+    """A card as written.
+
+    ``guesses`` say what was not plain, ``open_rookie`` that RC may be the end of the club, ``people`` that each of
+    several people has a column of his own.
+    """
 
     number: str
     name: str
@@ -134,6 +138,7 @@ class CardLine:
     short: bool = False
     guesses: tuple[str, ...] = ()
     open_rookie: bool = False
+    people: bool = False
 
 
 @dataclass(frozen=True, slots=True)

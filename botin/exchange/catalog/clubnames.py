@@ -24,7 +24,10 @@ def settle_clubs(cards: Sequence[CardLine]) -> list[CardLine]:
 
     Where rookies are marked in brackets, an RC without them is the club's. Else a club that stands somewhere without
     the ending has none of its own, so the ending is a rookie's; one that has it everywhere, more than once, keeps it.
+    Where each of two people has a column of his own, nothing behind the first is a club.
     """
+    if any(card.people for card in cards):
+        return list(cards)
     if len(cards) > 2 and not any(card.team for card in cards):
         return _behind_a_stroke(cards) or _behind_the_name(cards) or list(cards)
     if turned := _clubs_first(cards):

@@ -136,7 +136,8 @@ def _card_row(
     _section_of(sorting, table, row, place)
     guesses = list(doubt)
     team, label = _lines(row.get("team", ""), guesses), _lines(name, guesses)
-    read = card_from(found.replace(" ", ""), label, team, has_team="team" in row)
+    people = "more:name" in table.columns.spread.values()
+    read = card_from(found.replace(" ", ""), label, team, has_team="team" in row or people)
     parallel, run = _finish_of(sorting, place, row), _run(sorting, place, row)
     card = CardLine(
         number=read.number,
@@ -149,6 +150,7 @@ def _card_row(
         short=read.short or _ticked_yes(row.get("short", "")) or bool(re.search(_SP, row.get("marks", ""))),
         guesses=(*guesses, *read.guesses),
         open_rookie=read.open_rookie,
+        people=people,
     )
     if not parallel or not _as_finish(sorting, place, card, parallel, run):
         sorting.card(place, card, {key: row[key] for key in ("note", "group") if row.get(key)})

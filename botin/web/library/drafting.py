@@ -6,7 +6,7 @@ import re
 
 from flask import flash, redirect, request, url_for
 
-from botin.core.errors import UnreadableFileError
+from botin.core.errors import ColumnTwiceError, UnreadableFileError
 from botin.desk.catalog import drafting as desk
 from botin.desk.catalog import drafts as kept
 from botin.exchange.notes import Status
@@ -26,7 +26,10 @@ def columns(draft_id: int) -> Answer:
         found = _COLUMN.fullmatch(name)
         if found and int(found[1]) < len(tables):
             told.setdefault(tables[int(found[1])].shape, {})[int(found[2])] = value[:80]
-    desk.tell_columns(session(), bench(), record, told)
+    try:
+        desk.tell_columns(session(), bench(), record, told)
+    except ColumnTwiceError as exc:
+        return refused(record, exc.message)
     flash("Read again with these columns; they are remembered.")
     return redirect(url_for("drafts.draft", draft_id=draft_id), 303)
 
@@ -61,7 +64,8 @@ def word(draft_id: int) -> Answer:
     record = kept.get_draft(session(), draft_id)
     written, known = request.form.get("word", "")[:200], request.form.get("known", "")[:200]
     lines = desk.take_word(session(), record, written, known)
-    flash(f"{written} is {known} now, in {lines} line{'' if lines == 1 else 's'}.")
+    said = f"{written} is {known} now, in {lines} line{'' if lines == 1 else 's'}."
+    flash(said if lines else f"“{written}” stands nowhere in the draft. Nothing was changed.")
     return redirect(url_for("drafts.draft", draft_id=draft_id), 303)
 
 
