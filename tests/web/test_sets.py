@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import re
 
 import pytest
 from flask.testing import FlaskClient
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
+from werkzeug.test import TestResponse
 
 from botin.store.models_copies import CopyRecord, DisposalRecord
 
@@ -98,3 +100,37 @@ def test_named_sets_are_kept_beside_the_settings(client: FlaskClient) -> None:
     line = "All of it = banked-2026:base + banked-two-2026:base"
     client.post("/sets/name", data={"csrf_token": token(client, "/sets/"), "sets": line})
     assert "All of it" in client.get("/sets/").text
+
+
+def test_a_have_list_asks_for_its_column_once_and_comes_at_no_cost(client: FlaskClient, session: Session) -> None:
+    rows = b"Thing;Set;Shoebox\n1;base;9\n2-3;base;9\n"
+    before = session.scalar(select(func.count(CopyRecord.id))) or 0
+
+    def send(**more: object) -> TestResponse:
+        data = {"csrf_token": token(client, "/sets/"), "product": "4", "file": (io.BytesIO(rows), "mine.csv"), **more}
+        return client.post("/sets/have", data=data, content_type="multipart/form-data", follow_redirects=True)
+
+    page = send()
+    assert page.status_code == 422
+    assert "No column says “number”" in page.text
+    fields = dict(re.findall(r'<input type="hidden" name="(shape|carried_name)"\s+value="([^"]*)"', page.text))
+    action = re.search(r'action="(/sets/have[^"]*)"', page.text)
+    assert action
+    told = {"column-0": "number", "column-1": "section", "column-2": ""}
+    data = {"csrf_token": token(client, "/sets/"), "carried": rows.decode(), **fields, **told}
+    page = client.post(action[1], data=data, follow_redirects=True)
+    assert "3 copies taken in, at no cost" in page.text
+    assert "Not used: the column Shoebox" in page.text
+    assert session.scalar(select(func.count(CopyRecord.id))) == before + 3
+    assert "0 copies taken in, at no cost. 3 of this file were here already" in send().text
+
+
+def test_a_have_list_that_cannot_be_used_is_answered_in_words(client: FlaskClient) -> None:
+    data = {
+        "csrf_token": token(client, "/sets/"), "product": "4",
+        "file": (io.BytesIO(b"section,number\nbase,99999\n"), "mine.csv"),
+    }  # fmt: skip
+    page = client.post("/sets/have", data=data, content_type="multipart/form-data", follow_redirects=True)
+    assert "mine.csv, line 2: base has no card “99999”. Nothing was stored." in page.text
+    gone = client.post("/sets/have", data={"csrf_token": token(client, "/sets/"), "product": "x"})
+    assert gone.status_code == 404

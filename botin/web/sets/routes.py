@@ -16,6 +16,7 @@ from botin.desk.buying.answer import products_to_buy
 from botin.desk.buying.prepared import Valuation, prepared, repeats_of
 from botin.desk.copies.elsewhere import CAME, Acquisition, acquire
 from botin.desk.copies.files import copies_csv, import_copies, needs_csv
+from botin.desk.copies.havelist import TakenIn, import_have
 from botin.desk.copies.setboard import Board, board, history, named_sets
 from botin.desk.odds.learning import measured_fit
 from botin.desk.settings import load_settings, save_settings
@@ -214,3 +215,31 @@ def take_in() -> AnyResponse | tuple[str, int]:
     else:
         flash(f"{count} cop{'y' if count == 1 else 'ies'} taken in; those that are here already stay as they are.")
     return redirect(url_for("sets.index"), 303)
+
+
+@sets.post("/have")
+def have() -> AnyResponse | tuple[str, int]:
+    """Read a list of what one has of a product already: all rows or none; an unsure column is asked for once."""
+    name, data = given_file()
+    keep_told()
+    record = bench().record(session(), sent_id("product") or request.args.get("product", 0, int))
+    try:
+        taken = import_have(session(), bench(), record, data, name)
+    except ColumnsUnclearError as exc:
+        session().rollback()
+        return ask(exc, url_for("sets.have", product=record.id), name, data)
+    except BotinError as exc:
+        session().rollback()
+        flash(exc.message)
+    else:
+        flash(_taken_in(taken))
+    return redirect(url_for("sets.index"), 303)
+
+
+def _taken_in(taken: TakenIn) -> str:
+    says = f"{taken.came} cop{'y' if taken.came == 1 else 'ies'} taken in, at no cost."
+    if taken.here:
+        says += f" {taken.here} of this file were here already."
+    if taken.passed_over:
+        says += f" Not used: the column{'s' * (len(taken.passed_over) > 1)} {', '.join(taken.passed_over)}."
+    return says
