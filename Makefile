@@ -56,6 +56,7 @@ fuzz: $(VENV)/.dev
 bench: $(VENV)/.dev
 	$(BIN)/python tools/bench.py
 	$(BIN)/python tools/bench_reading.py
+	$(BIN)/python tools/bench_looking.py
 
 shots: $(VENV)/.dev chromium
 	$(BIN)/python tools/screenshots.py

@@ -16,4 +16,4 @@ LAYOUTS: dict[str, Layout] = {layout.__name__: layout for layout in (*TABLES, *T
 
 def make(name: str, seed: int) -> Case:
     """Make a case of a layout."""
-    return LAYOUTS[name](random.Random(f"{name} {seed}"))  # noqa: S311  (a layout, no secret)
+    return LAYOUTS[name](random.Random(f"{name} {seed}"))

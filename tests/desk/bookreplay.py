@@ -114,7 +114,7 @@ class History:
     """A collector who does things at random; what Botin refuses did not happen for him either."""
 
     def __init__(self, home: Home, seed: int) -> None:
-        self.home, self.dice, self.pile = home, random.Random(seed), Pile()  # noqa: S311
+        self.home, self.dice, self.pile = home, random.Random(seed), Pile()
         save_settings(home.session, replace(load_settings(home.session), cost_rule="equal"))
         self.deeds = (
             self.buy, self.open, self.close, self.close, self.reopen, self.sell, self.sell, self.give, self.undo,

@@ -1,0 +1,1 @@
+"""Scans of cards with a known truth, for measuring the measuring."""
