@@ -164,21 +164,61 @@ class FlagRecord(Base):
     found: Mapped[str] = mapped_column(default="")
     flips: Mapped[bool] = mapped_column(default=False)
     top_only: Mapped[bool] = mapped_column(default=False)
+    look_gain: Mapped[int] = mapped_column(default=0, server_default="0")
     reason: Mapped[str] = mapped_column(default="")
     made_at: Mapped[datetime]
 
 
 class InspectionRecord(Base):
-    """My look at a copy."""
+    """My look at a copy on a day; the latest one counts, earlier ones stay."""
 
     __tablename__ = "inspection"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    copy_id: Mapped[int] = mapped_column(ForeignKey("copy.id", ondelete="CASCADE"), unique=True)
+    copy_id: Mapped[int] = mapped_column(ForeignKey("copy.id", ondelete="CASCADE"), index=True)
     card_id: Mapped[int] = mapped_column(ForeignKey("card.id", ondelete="CASCADE"), index=True)
     parallel: Mapped[str] = mapped_column(default="")
     values: Mapped[str] = mapped_column(default="{}")
     made_at: Mapped[datetime]
+
+
+class ScanRecord(Base):
+    """A scan or photo of one side of a copy, what was measured on it, and the rulers as I put them.
+
+    ``file`` is the picture as given, ``cut`` the straightened card; both lie with the photos. ``rulers`` are borders
+    in millimetres by side, empty while nobody moved them. The latest of a side counts, earlier ones stay.
+    """
+
+    __tablename__ = "scan"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    copy_id: Mapped[int] = mapped_column(ForeignKey("copy.id", ondelete="CASCADE"), index=True)
+    side: Mapped[str]
+    file: Mapped[str]
+    mime: Mapped[str]
+    cut: Mapped[str] = mapped_column(default="")
+    measured: Mapped[str] = mapped_column(default="{}")
+    rulers: Mapped[str] = mapped_column(default="")
+    simulated: Mapped[bool] = mapped_column(default=False)
+    added_at: Mapped[datetime]
+
+
+class PinRecord(Base):
+    """A mark on a copy, pinned where it is: thousandths of the card's width and height, its size in micrometres."""
+
+    __tablename__ = "pin"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    client_key: Mapped[str] = mapped_column(unique=True)
+    copy_id: Mapped[int] = mapped_column(ForeignKey("copy.id", ondelete="CASCADE"), index=True)
+    side: Mapped[str]
+    kind: Mapped[str]
+    severity: Mapped[str]
+    x_permille: Mapped[int]
+    y_permille: Mapped[int]
+    size_um: Mapped[int | None]
+    pinned_at: Mapped[datetime]
+    removed_at: Mapped[datetime | None]
 
 
 class ReturnedRecord(Base):

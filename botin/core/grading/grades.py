@@ -13,6 +13,8 @@ import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
+from botin.core.marks import severity_of
+
 BIAS_PRIOR = 0.5
 """Standard deviation of a house's bias, in grades."""
 GRADES = (10.0, 9.0, 8.0, 7.0, 6.0, 5.0, 4.0, 3.0, 2.0, 1.0)
@@ -60,7 +62,10 @@ class Grader:
 
 @dataclass(frozen=True, slots=True)
 class Inspection:
-    """My look at a copy: 1 to 10 in halves for each part, centering in percent of the larger border, marks seen."""
+    """My look at a copy: 1 to 10 in halves for each part, centering in percent of the larger border, marks seen.
+
+    The signature has a grade of its own and says nothing of the card's.
+    """
 
     centering: float | None = None
     corners: float | None = None
@@ -68,6 +73,7 @@ class Inspection:
     surface: float | None = None
     front: float | None = None
     back: float | None = None
+    signature: float | None = None
     marks: tuple[str, ...] = ()
 
     @property
@@ -102,12 +108,30 @@ NOTED = {
 """What a mark noted while opening says of a part, until someone looks closely; a choice, no source."""
 
 
+PINNED = {
+    **NOTED,
+    "stain": ("surface", 6.0),
+    "crease": ("surface", 4.0),
+    "scratch": ("surface", 7.5),
+    "bubble": ("surface", 7.0),
+    "fading": ("surface", 6.0),
+    "nick": ("edges", 7.5),
+}
+"""Also what is pinned on a card under the glass."""
+PIN_KINDS = ("print line", "dimple", "stain", "nick", "crease", "fading", "scratch", "bubble", "fingerprint")
+
+
 def noted_look(marks: Iterable[str]) -> Inspection | None:
-    """Return the look that marks from the rip desk stand for: the worst of each part; None without any."""
+    """Return the look that marks stand for: the worst of each part; None without any.
+
+    A mark may say how bad it is, ``heavy crease``: what it takes off grows as its damage does.
+    """
     parts: dict[str, float] = {}
-    seen = tuple(mark for mark in marks if mark in NOTED)
+    seen = tuple(mark for mark in marks if severity_of(mark)[0] in PINNED)
     for mark in seen:
-        part, score = NOTED[mark]
+        kind, strength = severity_of(mark)
+        part, score = PINNED[kind]
+        score = max(GRADES[-1], 10 - strength * (10 - score))
         parts[part] = min(score, parts.get(part, score))
     return Inspection(**parts, marks=seen) if parts else None
 

@@ -75,6 +75,15 @@ def _all_of(rough: _Rough, scale: float | None) -> list[Measured]:
     return [_measured(rough.picture, box, rough.bed, scale) for box in boxes if box.short >= SMALLEST_CARD]
 
 
+def straight_card(picture: NDArray[np.uint8], card: Measured) -> NDArray[np.uint8]:
+    """Return a measured card cut out of its picture and straightened."""
+    corners = np.array(card.corners)
+    width, height = lengths(corners)
+    upright = height >= width
+    rim = Outline(corners, card.per_mm, dict.fromkeys(("left", "right", "top", "bottom"), 0.0), bool(upright))
+    return cut_out(picture, rim).picture
+
+
 def _shrunk(picture: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], float]:
     by = min(1.0, ROUGH / max(picture.shape[:2]))
     if by == 1.0:

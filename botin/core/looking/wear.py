@@ -96,7 +96,7 @@ def _largest(white: Mask, behind: NDArray[np.floating], fringe: int, per_mm: flo
         runs_on = left + wide >= white.shape[1] or behind[max(0, top - room) : top + high + room].max() > PALE_BEHIND
         if begins and not runs_on and high <= LONGEST_MM * per_mm:
             longest = max(longest, max(high, wide) / per_mm)
-    return round(longest, 2) if longest >= CLAIMED_MM else 0.0
+    return round(float(longest), 2) if longest >= CLAIMED_MM else 0.0
 
 
 def _corner(card: Straight, like_bed: NDArray[np.bool_], place: int) -> tuple[Mask, Mask, bool]:
@@ -147,7 +147,7 @@ def _corner_wear(white: Mask, gone: Mask, rounded: float, per_mm: float) -> floa
         runs_on = left + wide >= size or top + high >= size
         if begins and not runs_on and np.hypot(left, top) <= (rounded + 1.5) * per_mm:
             longest = max(longest, max(wide, high) / per_mm)
-    return round(longest, 2) if longest >= CLAIMED_MM else 0.0
+    return round(float(longest), 2) if longest >= CLAIMED_MM else 0.0
 
 
 ROUND_FROM = 0.4

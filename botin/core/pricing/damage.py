@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping
 from functools import lru_cache
 
 from botin.core.errors import DamageTableError
+from botin.core.marks import severity_of
 
 USUAL = {
     "off-centre": 0.75,
@@ -23,10 +24,9 @@ USUAL = {
     "fading": 0.5,
     "scratch": 0.8,
     "nick": 0.75,
+    "bubble": 0.8,
 }
 """Share of the clean card's raw price that a plain case of each leaves; a choice, no source."""
-SEVERITY = {"slight": 0.5, "light": 0.5, "": 1.0, "heavy": 1.7, "bad": 1.7}
-"""How much stronger (in the log) a case is than the plain one; a choice, no source."""
 LEAST = 0.05
 
 
@@ -69,11 +69,3 @@ def damage_table(text: str) -> Mapping[str, float]:
             raise DamageTableError(number, line)
         found[" ".join(kind.casefold().split())] = percent / 100
     return found
-
-
-def severity_of(mark: str) -> tuple[str, float]:
-    """Split a mark into its kind and how strong it is."""
-    words = mark.casefold().split()
-    strong = [word for word in words if word in SEVERITY]
-    kind = " ".join(word for word in words if word not in SEVERITY)
-    return kind, SEVERITY[strong[0]] if strong else 1.0

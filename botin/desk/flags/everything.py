@@ -31,6 +31,7 @@ from botin.store.models_copies import (
     FlagRecord,
     GradeCountRecord,
     InspectionRecord,
+    PinRecord,
 )
 from botin.store.unit import finish
 
@@ -60,7 +61,9 @@ def _differs() -> ColumnElement[bool]:
     """Whether a copy is more than one of its version: graded, marked, looked at, or decided by itself."""
     c = CopyRecord
     decided = select(FlagRecord.copy_id).where(FlagRecord.copy_id.is_not(None), FlagRecord.chosen != "")
-    return (c.grade != "") | (c.marks != "") | c.id.in_(select(InspectionRecord.copy_id)) | c.id.in_(decided)
+    pinned = select(PinRecord.copy_id).where(PinRecord.removed_at.is_(None))
+    looked = select(InspectionRecord.copy_id)
+    return (c.grade != "") | (c.marks != "") | c.id.in_(looked) | c.id.in_(pinned) | c.id.in_(decided)
 
 
 def owned_versions(session: Session, product_id: int) -> list[Owned]:
@@ -142,6 +145,40 @@ def _rows_of(
     return rows
 
 
+def judge_one(session: Session, bench: Workbench, record: ProductRecord, copy_id: int) -> FlagRecord | None:
+    """Work out the flag of one copy that differs and put it in place of its old one; what was chosen is kept.
+
+    The others stay as they are, as old as they were.
+    """
+    one = next((found for found in single_copies(session, record.id) if found.copy_id == copy_id), None)
+    if one is None:
+        return None
+    (row,) = _rows_of(session, bench, record, [one], lambda _: None)
+    flag = session.scalar(select(FlagRecord).where(FlagRecord.copy_id == copy_id))
+    if flag is None:
+        flag = FlagRecord(**row)
+        session.add(flag)
+        _one_less(session, one)
+    else:
+        for name, value in row.items():
+            setattr(flag, name, value)
+    session.flush()
+    return flag
+
+
+def _one_less(session: Session, one: Owned) -> None:
+    """A copy with a flag of its own is no longer counted with those of its version."""
+    version = session.scalar(
+        select(FlagRecord).where(
+            FlagRecord.card_id == one.card_id, FlagRecord.parallel == one.parallel, FlagRecord.copy_id.is_(None)
+        )
+    )
+    if version is not None and version.copies > 1:
+        version.copies -= 1
+    elif version is not None:
+        session.delete(version)
+
+
 def _write(session: Session, rows: Sequence[dict[str, Any]], state: Sequence[int]) -> None:
     """Put the verdicts in place of the old ones in one short transaction; what was chosen by then is kept."""
     v = FlagRecord
@@ -210,7 +247,7 @@ def _bulk(j: FlagInputs, facts: CopyFacts, record: ProductRecord) -> dict[str, A
     go, why = (Go.KEEP, "it is in your collection") if facts.wanted else (Go.BULK, "no single sale leaves anything")
     return {
         "go": go.value, "tier": "", "net": net, "net_raw": 0, "p10": net, "p90": net, "loss_permille": 0, "margin": 0,
-        "flips": False, "top_only": False, "reason": why,
+        "flips": False, "top_only": False, "reason": why, "look_gain": 0,
     }  # fmt: skip
 
 
@@ -223,4 +260,5 @@ def _judged(verdict: RouteVerdict, costs: SaleCosts, record: ProductRecord) -> d
         "net_raw": round(sale.mean * unit) if sale else 0, "p90": round(best.p90 * unit),
         "loss_permille": round(1000 * best.loss), "margin": round(verdict.margin * unit), "flips": verdict.flips,
         "top_only": verdict.top_only, "reason": verdict.reason[:300],
+        "look_gain": round(verdict.look_gain * unit),
     }  # fmt: skip

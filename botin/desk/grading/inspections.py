@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from sqlalchemy import select
+from sqlalchemy import ScalarSelect, Select, func, select
 from sqlalchemy.orm import Session
 
 from botin.core.grading.grades import Inspection, noted_look
@@ -15,6 +15,7 @@ from botin.store.copies.copies import get_copy, mine_present
 from botin.store.models_copies import (
     CopyRecord,
     InspectionRecord,
+    PinRecord,
 )
 from botin.store.unit import finish
 
@@ -25,7 +26,7 @@ def read_inspection(text: str) -> Inspection:
 
 
 def save_inspection(session: Session, bench: Workbench, copy_id: int, inspection: Inspection) -> None:
-    """Keep my look at a copy; a new look replaces the old one.
+    """Keep my look at a copy with its day; earlier looks stay, the latest counts.
 
     Raises
     ------
@@ -33,14 +34,23 @@ def save_inspection(session: Session, bench: Workbench, copy_id: int, inspection
         When the copy is not in the records any more.
     """
     copy = get_copy(session, copy_id)
-    row = session.scalar(select(InspectionRecord).where(InspectionRecord.copy_id == copy_id))
-    if row is None:
-        row = InspectionRecord(copy_id=copy_id, made_at=bench.now(), values="{}")
-        session.add(row)
-    names = ("centering", "corners", "edges", "surface", "front", "back")
-    row.card_id, row.parallel = copy.card_id or 0, copy.parallel
-    row.values, row.made_at = as_json({name: getattr(inspection, name) for name in names}), bench.now()
+    values = as_json({name: getattr(inspection, name) for name in SEEN})
+    latest = session.scalar(select(InspectionRecord).where(InspectionRecord.id == latest_look(copy_id)))
+    if latest is None or (latest.values, latest.parallel) != (values, copy.parallel):
+        session.add(
+            InspectionRecord(
+                copy_id=copy_id, card_id=copy.card_id or 0, parallel=copy.parallel, values=values, made_at=bench.now()
+            )
+        )
     finish(session)
+
+
+SEEN = ("centering", "corners", "edges", "surface", "front", "back", "signature")
+
+
+def latest_look(copy_id: int) -> ScalarSelect[int]:
+    """Return the id of the look at a copy that counts, as a query."""
+    return select(func.max(InspectionRecord.id)).where(InspectionRecord.copy_id == copy_id).scalar_subquery()
 
 
 def inspections(session: Session, card_id: int) -> dict[int, Inspection]:
@@ -56,17 +66,38 @@ MOST = 500
 def looks_at(session: Session, copies: Sequence[int]) -> dict[int, Inspection]:
     """Return the looks at some copies; marks noted while opening stand in for a missing one and stay beside it."""
     i, c = InspectionRecord, CopyRecord
+    latest = select(func.max(i.id)).where(i.copy_id == c.id).correlate(c).scalar_subquery()
     rows = session.execute(
         select(c.id, c.marks, i.values)
-        .outerjoin(i, i.copy_id == c.id)
-        .where(c.id.in_(list(copies)), (c.marks != "") | i.values.is_not(None))
-    )
-    looks = ((copy, _look_of(marks, values)) for copy, marks, values in rows)
+        .outerjoin(i, i.id == latest)
+        .where(c.id.in_(list(copies)), (c.marks != "") | i.values.is_not(None) | c.id.in_(_pinned()))
+    ).all()
+    pins = pins_of(session, [copy for copy, _, _ in rows])
+    looks = ((copy, _look_of(marks, values, pins.get(copy, ()))) for copy, marks, values in rows)
     return {copy: look for copy, look in looks if look is not None}
 
 
-def _look_of(marks: str, values: str | None) -> Inspection | None:
-    noted = noted_look(marks.split(";")) if marks else None
+def _pinned() -> Select[int]:
+    return select(PinRecord.copy_id).where(PinRecord.removed_at.is_(None))
+
+
+def pins_of(session: Session, copies: Sequence[int]) -> dict[int, list[str]]:
+    """Return the marks pinned on some copies, each with how bad it is: ``heavy crease``."""
+    p = PinRecord
+    rows = session.execute(
+        select(p.copy_id, p.severity, p.kind)
+        .where(p.copy_id.in_(list(copies)), p.removed_at.is_(None))
+        .order_by(p.id)
+    )
+    found: dict[int, list[str]] = {}
+    for copy, severity, kind in rows:
+        found.setdefault(copy, []).append(f"{severity} {kind}".strip())
+    return found
+
+
+def _look_of(marks: str, values: str | None, pins: Sequence[str] = ()) -> Inspection | None:
+    """Put a look together: what was scored counts; marks stand in for parts nobody scored."""
+    noted = noted_look([*(marks.split(";") if marks else ()), *pins])
     if values is None:
         return noted
     look, before = read_inspection(values), noted.marks if noted else ()

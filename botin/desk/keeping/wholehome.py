@@ -20,6 +20,7 @@ from botin.store.keeping.restoring import restore, restore_live
 from botin.store.keeping.wholehome import fill, is_empty, revision_of, rows_of, shapes, snapshot
 
 COMING = "coming-"
+NAMED_PHOTOS = "SELECT file FROM photo UNION SELECT file FROM scan UNION SELECT cut FROM scan WHERE cut <> ''"
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +44,7 @@ def write_everything(home: Path, target: IO[bytes], now: datetime) -> Written:
         for shape in shapes():
             writer.table(shape, rows_of(data, shape))
             rows += _rows_in(data, shape.name)
-        named = {name for (name,) in data.execute("SELECT file FROM photo")}
+        named = {name for (name,) in data.execute(NAMED_PHOTOS)}
         revision = revision_of(data)
     folder = home / PHOTOS
     lying = folder.iterdir() if folder.is_dir() else ()

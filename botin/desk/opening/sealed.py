@@ -9,8 +9,9 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.errors import ImportRefusedError, NotFoundError
+from botin.core.errors import NotFoundError
 from botin.core.opening.sealed import LOOKS, Opinion, Wrap, opinion
+from botin.desk.photofiles import laid_photo, lay_photo
 from botin.desk.workbench import Workbench
 from botin.exchange.keeping.picture import Photo
 from botin.store.models import BoxRecord, PhotoRecord
@@ -54,22 +55,8 @@ def save_check(
 
 
 def _add_photo(session: Session, bench: Workbench, box: BoxRecord, photo: Photo) -> None:
-    """Lay a photo into the data directory under its content's name; the same one again is there already.
-
-    Raises
-    ------
-    ImportRefusedError
-        When this Botin has no data directory.
-    """
-    if bench.home is None:
-        message = "This Botin has no data directory for photos. Start it with: botin serve"
-        raise ImportRefusedError(message)
-    folder = bench.home / "photos"
-    folder.mkdir(exist_ok=True, mode=0o700)
-    part = folder / f"{photo.name}.part"
-    part.write_bytes(photo.data)
-    part.chmod(0o600)
-    part.replace(folder / photo.name)
+    """Keep a photo with its box; the same one again is there already."""
+    lay_photo(bench, photo.name, photo.data)
     p = PhotoRecord
     if session.scalar(select(p.id).where(p.box_id == box.id, p.file == photo.name)) is not None:
         return
@@ -91,8 +78,7 @@ def photo_bytes(session: Session, bench: Workbench, photo_id: int) -> tuple[byte
         When it is not there.
     """
     found = session.get(PhotoRecord, photo_id)
-    path = bench.home / "photos" / found.file if found and bench.home else None
-    if found is None or path is None or not path.is_file():
+    if found is None:
         message = "That photo is not there."
         raise NotFoundError(message)
-    return path.read_bytes(), found
+    return laid_photo(bench, found.file), found

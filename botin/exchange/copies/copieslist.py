@@ -10,7 +10,8 @@ from pathlib import Path
 from botin.core.catalog.naming import Namer
 from botin.core.errors import BotinError
 from botin.core.grading.grades import Inspection
-from botin.core.pricing.damage import USUAL, severity_of
+from botin.core.marks import severity_of
+from botin.core.pricing.damage import USUAL
 from botin.exchange.loosetable import read_loose_file, unused_of
 from botin.exchange.tables import Column, RawRow, TableSpec
 from botin.exchange.unused import Unused, meant

@@ -12,6 +12,7 @@ from botin.store.models_copies import (
     DisposalRecord,
     GradingCopyRecord,
     InspectionRecord,
+    PinRecord,
     ReturnedRecord,
 )
 from botin.store.once import once
@@ -30,7 +31,7 @@ def copies_stamp(session: Session) -> tuple[int, ...]:
 
 
 def _stamp(session: Session) -> tuple[int, ...]:
-    newest = (CopyRecord, ReturnedRecord, StepRecord, TransactionRecord, HistoryRecord)
+    newest = (CopyRecord, ReturnedRecord, StepRecord, TransactionRecord, HistoryRecord, PinRecord)
     latest = select(StepRecord.turns).order_by(StepRecord.id.desc()).limit(LATEST_STEPS).subquery()
     looked = func.strftime("%s", InspectionRecord.made_at)
     void = (CopyRecord.pull_id.is_(None), CopyRecord.state == "void")
@@ -38,6 +39,7 @@ def _stamp(session: Session) -> tuple[int, ...]:
         *(select(func.max(row.id)) for row in newest),
         select(func.sum(latest.c.turns)),
         select(func.sum(looked)),
+        select(func.count(PinRecord.removed_at)),
         select(func.count()).select_from(GradingCopyRecord),
         select(func.count(GradingCopyRecord.back_on)),
         select(func.count()).select_from(DisposalRecord),

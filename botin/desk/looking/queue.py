@@ -1,0 +1,99 @@
+"""What to look at first: the copies whose flag a look would change, by what the look earns."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from botin.core.flags.ways import Go
+from botin.store.copies.copies import is_here, is_mine
+from botin.store.models import CardRecord, ProductRecord
+from botin.store.models_copies import CopyRecord, FlagRecord, InspectionRecord, ScanRecord
+
+PAGE = 40
+
+
+@dataclass(frozen=True, slots=True)
+class ToLook:
+    """A card to look at.
+
+    Attributes
+    ----------
+    copy_id : int
+        The copy to take first; of alike copies the one that has lain longest.
+    copies : int
+        How many alike there are.
+    gain : int
+        What the look is expected to earn, its minutes taken off, minor units.
+    """
+
+    copy_id: int
+    copies: int
+    number: str
+    name: str
+    parallel: str
+    product: str
+    currency: str
+    price: int
+    gain: int
+    reason: str
+    cut: str
+
+
+@dataclass(frozen=True, slots=True)
+class Piles:
+    """What to look at, and how many cards the other piles hold."""
+
+    first: tuple[ToLook, ...]
+    grade: tuple[ToLook, ...]
+    more: int
+    never: int
+    looked: int
+
+
+def piles(session: Session) -> Piles:
+    """Return the three piles: think about it (a look would change the flag), grade it, never."""
+    v = FlagRecord
+    go = func.coalesce(func.nullif(v.chosen, ""), v.go)
+    counts: dict[str, int] = dict(session.execute(select(go, func.count()).group_by(go)).tuples().all())
+    first, grade = (_rows(session, word) for word in (Go.LOOK, Go.GRADE))
+    other = sum(count for word, count in counts.items() if word not in (Go.LOOK, Go.GRADE))
+    more = counts.get(Go.LOOK, 0) - len(first)
+    looked = session.scalar(select(func.count(func.distinct(InspectionRecord.copy_id)))) or 0
+    return Piles(tuple(first), tuple(grade), max(0, more), other, looked)
+
+
+def _rows(session: Session, word: str) -> list[ToLook]:
+    """Return the cards of a flag, those whose look earns most first."""
+    v, c = FlagRecord, CopyRecord
+    go = func.coalesce(func.nullif(v.chosen, ""), v.go)
+    looked = select(InspectionRecord.copy_id)
+    alike = (
+        select(func.min(c.id))
+        .where(
+            c.card_id == v.card_id, c.parallel == v.parallel, is_mine(), is_here(), c.grade == "", c.id.not_in(looked)
+        )
+        .correlate(v)
+        .scalar_subquery()
+    )
+    copy = func.coalesce(v.copy_id, alike)
+    cut = select(ScanRecord.cut).where(ScanRecord.copy_id == copy).order_by(ScanRecord.id.desc()).limit(1)
+    rows = session.execute(
+        select(v, copy, CardRecord.number, CardRecord.name, ProductRecord.name, ProductRecord.currency,
+               cut.correlate(v).scalar_subquery())
+        .join(CardRecord, CardRecord.id == v.card_id)
+        .join(ProductRecord, ProductRecord.id == v.product_id)
+        .where(go == word)
+        .order_by(v.look_gain.desc(), v.net.desc(), v.id)
+        .limit(PAGE)
+    )  # fmt: skip
+    return [
+        ToLook(
+            copy_id, max(1, flag.copies), number, name, flag.parallel, product, currency, flag.price, flag.look_gain,
+            flag.reason, picture or "",
+        )
+        for flag, copy_id, number, name, product, currency, picture in rows
+        if copy_id is not None
+    ]  # fmt: skip
