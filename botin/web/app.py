@@ -87,6 +87,7 @@ def _register(app: Flask) -> None:
     from botin.web.library import example as example  # noqa: PLC0414, PLC0415  (adds its page to the drafts)
     from botin.web.library.drafts import drafts  # noqa: PLC0415
     from botin.web.library.routes import library  # noqa: PLC0415
+    from botin.web.look.routes import look  # noqa: PLC0415
     from botin.web.people.routes import people_desk  # noqa: PLC0415
     from botin.web.prices.routes import prices  # noqa: PLC0415
     from botin.web.purchases.routes import purchases  # noqa: PLC0415
@@ -99,7 +100,7 @@ def _register(app: Flask) -> None:
     from botin.web.shelf.routes import shelf  # noqa: PLC0415
     from botin.web.today.routes import today_desk  # noqa: PLC0415
 
-    work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, prices, flags)
+    work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, look, prices, flags)
     for blueprint in (
         *work,
         today_desk,

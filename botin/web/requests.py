@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 
 from botin.desk.flags.board import waiting
 from botin.desk.flags.judging import flag_of, inputs_key
+from botin.desk.looking.queue import to_look
 from botin.desk.odds.learning import usual_slots
 from botin.desk.opening.editing import other_products
 from botin.desk.troubles import Trouble
@@ -54,7 +55,7 @@ def _troubles() -> tuple[Trouble, ...]:
 
 def rail_counts() -> dict[str, int]:
     """What waits along the bench: boxes by state, and cards that should be graded or looked at closely."""
-    return {**state_counts(session()), "routes": waiting(session())}
+    return {**state_counts(session()), "routes": waiting(session()), "look": to_look(session())}
 
 
 def first_steps() -> int | None:

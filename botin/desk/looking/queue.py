@@ -53,6 +53,14 @@ class Piles:
     looked: int
 
 
+def to_look(session: Session) -> int:
+    """Count the cards whose flag a look would change."""
+    return session.scalar(_TO_LOOK) or 0
+
+
+_TO_LOOK = select(func.count()).where(FlagRecord.go == Go.LOOK.value, FlagRecord.chosen == "")
+
+
 def piles(session: Session) -> Piles:
     """Return the three piles: think about it (a look would change the flag), grade it, never."""
     v = FlagRecord

@@ -1,0 +1,1 @@
+"""One desk: its routes, forms and templates side by side."""

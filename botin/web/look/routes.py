@@ -1,0 +1,254 @@
+"""Look: which copies first, and one copy under the glass: rulers, close-ups, subgrades, pins, its flag at once."""
+
+from __future__ import annotations
+
+from flask import Blueprint, Response, current_app, flash, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response as AnyResponse
+
+from botin.core.errors import BotinError, NotFoundError
+from botin.core.grading.centering import WIDEST_MM, Borders, larger_of
+from botin.core.grading.grades import PIN_KINDS, inspection_of
+from botin.desk.flags.everything import is_stale
+from botin.desk.looking import glass as desk
+from botin.desk.looking.queue import piles
+from botin.desk.looking.scans import FACES, add_scan, get_scan, put_rulers, scans_of
+from botin.desk.photofiles import laid_photo
+from botin.standins.scanner import SimulatedScanner, Subject
+from botin.web.look.view import centering, closeups, drives, likeliest, limits_of, ruler_lines, size_of
+from botin.web.requests import bench, new_key, session
+from botin.web.words import amount
+
+look = Blueprint("look", __name__, template_folder="templates", url_prefix="/look")
+look.add_app_template_filter(size_of, "drawing_size")
+look.add_app_template_filter(centering, "centering")
+look.add_app_template_filter(likeliest, "likeliest")
+SCORED = ("corners", "edges", "surface", "signature")
+PLACES = {
+    "upper left": (80, 60), "top": (500, 40), "upper right": (920, 60), "left": (40, 500), "middle": (500, 500),
+    "right": (960, 500), "lower left": (80, 940), "bottom": (500, 960), "lower right": (920, 940),
+}  # fmt: skip
+
+
+@look.get("/")
+def index() -> str:
+    """List what to look at first, what is worth grading, and how many need no look."""
+    return render_template("look/index.html", piles=piles(session()), stale=is_stale(session()))
+
+
+@look.get("/<int:copy_id>")
+def card(copy_id: int) -> str:
+    """Show a copy under the glass."""
+    return _page(copy_id)
+
+
+def _page(copy_id: int, typed: dict[str, str] | None = None, wrong: str = "") -> str:
+    found = desk.glass(session(), bench(), copy_id)
+    asked = request.args.get("side", "")
+    side = asked if asked in FACES else "front"
+    face = found.faces.get(side)
+    return render_template(
+        "look/card.html", found=found, side=side, face=face, typed=typed or {}, wrong=wrong,
+        lines=ruler_lines(face), closeups=closeups(face), limits=limits_of(found), drives=drives(found),
+        pin_kinds=PIN_KINDS, severities=desk.SEVERITIES, places=list(PLACES), key=new_key(),
+        scans=scans_of(session(), copy_id), queue=piles(session()).first,
+    )  # fmt: skip
+
+
+@look.post("/<int:copy_id>")
+def keep(copy_id: int) -> AnyResponse | tuple[str, int]:
+    """Keep a look: its flag follows at once."""
+    form = request.form
+    try:
+        values = {name: _grade(name, form.get(name, "")) for name in SCORED}
+        sides = {name: _centering(name, form.get(name, "")) for name in FACES}
+        seen = inspection_of({**values, **sides})
+        if not seen.measured and seen.signature is None:
+            message = "Nothing is filled in yet. Write a centering like 55/45, or a grade from 1 to 10."
+            raise BotinError(message)
+        before, after = desk.keep_look(session(), bench(), copy_id, seen)
+    except NotFoundError:
+        raise
+    except BotinError as exc:
+        return _page(copy_id, form.to_dict(), exc.message), 422
+    flash(f"Kept. {_turned(before, after, copy_id)}")
+    onwards = url_for("look.card", copy_id=copy_id)
+    if form.get("next") == "1":
+        first = piles(session()).first
+        onwards = url_for("look.card", copy_id=first[0].copy_id) if first else url_for("look.index")
+    return redirect(onwards, 303)
+
+
+def _turned(before: desk.Judged, after: desk.Judged, copy_id: int) -> str:
+    """Say what became of the flag, with the figure before and after."""
+    currency = desk.glass(session(), bench(), copy_id).product.currency
+    was, now = (f"{one.go} ({amount(one.net, currency)})" for one in (before, after))
+    if before.go == after.go:
+        return f"Its flag stays {after.go}: {amount(before.net, currency)} before, {amount(after.net, currency)} now."
+    return f"Its flag was {was} and is {now} now."
+
+
+def _grade(name: str, text: str) -> float | None:
+    """Read a grade from 1 to 10 in halves.
+
+    Raises
+    ------
+    BotinError
+        When it is none.
+    """
+    if not text.strip():
+        return None
+    try:
+        found = float(text.strip().replace(",", "."))
+    except ValueError:
+        found = 0.0
+    if not 1 <= found <= 10 or found * 2 % 1:
+        message = f"“{text.strip()[:20]}” for the {name} is no grade. Write 1 to 10, in halves like 9.5."
+        raise BotinError(message)
+    return found
+
+
+def _centering(name: str, text: str) -> float | None:
+    if not text.strip():
+        return None
+    found = larger_of(text)
+    if found is None:
+        message = f"“{text.strip()[:20]}” is no centering of the {name}. Write both borders like 55/45."
+        raise BotinError(message)
+    return found
+
+
+@look.post("/<int:copy_id>/scan")
+def scan(copy_id: int) -> AnyResponse:
+    """Take in scans or photos of front and back; each is measured."""
+    given = [(side, file) for side in FACES if (file := request.files.get(side)) and file.filename]
+    side = given[0][0] if given else "front"
+    if not given:
+        flash("No picture was given. Choose, drop or paste a scan of the front or the back.")
+    for one, file in given:
+        try:
+            add_scan(session(), bench(), copy_id, one, file.read())
+        except NotFoundError:
+            raise
+        except BotinError as exc:
+            flash(f"The {one}: {exc.message}")
+        else:
+            flash(f"The {one} is measured.")
+    return redirect(url_for("look.card", copy_id=copy_id, side=side), 303)
+
+
+@look.post("/<int:copy_id>/simulate")
+def simulate(copy_id: int) -> AnyResponse:
+    """Let the scanner stand-in scan front and back."""
+    if not current_app.config["DEMO"]:
+        message = "The simulated scanner is part of the demo only."
+        raise NotFoundError(message)
+    found = desk.glass(session(), bench(), copy_id)
+    subject = Subject(copy_id, found.product.name, found.card.number, found.card.name, found.copy.parallel)
+    for side in FACES:
+        add_scan(session(), bench(), copy_id, side, SimulatedScanner().scan(subject, side), simulated=True)
+    flash("The simulated scanner made a scan of front and back.")
+    return redirect(url_for("look.card", copy_id=copy_id), 303)
+
+
+@look.post("/<int:copy_id>/rulers/<int:scan_id>")
+def rulers(copy_id: int, scan_id: int) -> AnyResponse:
+    """Keep the rulers where the user put them, or take the measured ones again."""
+    measured = desk.rulers_of(session(), scan_id, copy_id)
+    kept = get_scan(session(), scan_id)
+    if request.form.get("again") == "1":
+        put_rulers(session(), kept, None)
+        flash("The rulers are where they were measured.")
+    else:
+        try:
+            put_rulers(session(), kept, _borders(dict(measured)))
+        except BotinError as exc:
+            flash(exc.message)
+        else:
+            flash("The rulers stay where you put them.")
+    return redirect(url_for("look.card", copy_id=copy_id, side=kept.side), 303)
+
+
+def _borders(measured: dict[str, float]) -> Borders:
+    """Read the borders typed or dragged, millimetres."""
+    made: dict[str, float] = {}
+    for side in ("left", "right", "top", "bottom"):
+        text = request.form.get(side, "").strip().replace(",", ".")
+        try:
+            width = float(text) if text else measured.get(side, -1.0)
+        except ValueError:
+            width = -1.0
+        if not 0 <= width <= WIDEST_MM:
+            message = f"“{text[:20]}” is no width of the {side} border. Write millimetres, 0 to {WIDEST_MM:g}."
+            raise BotinError(message)
+        made[side] = round(width, 3)
+    return Borders(**made)
+
+
+@look.post("/<int:copy_id>/pin")
+def pin(copy_id: int) -> AnyResponse:
+    """Pin a mark where it is: clicked on the picture, or by the name of the place."""
+    form = request.form
+    x, y = PLACES.get(form.get("place", ""), PLACES["middle"])
+    side = form.get("side", "")
+    try:
+        made = desk.Pin(
+            side, form.get("kind", ""), form.get("severity", ""), _permille(form.get("x", ""), x),
+            _permille(form.get("y", ""), y), _micrometres(form.get("size", "")),
+        )  # fmt: skip
+        before, after = desk.put_pin(session(), bench(), copy_id, form.get("client_key", "") or new_key(), made)
+    except NotFoundError:
+        raise
+    except BotinError as exc:
+        flash(exc.message)
+    else:
+        flash(f"Pinned. {_turned(before, after, copy_id)}")
+    return redirect(url_for("look.card", copy_id=copy_id, side=side, _anchor="pins-head"), 303)
+
+
+def _permille(text: str, otherwise: int) -> int:
+    return int(text) if text.isascii() and text.isdecimal() and len(text) < 5 else otherwise
+
+
+def _micrometres(text: str) -> int | None:
+    if not text.strip():
+        return None
+    try:
+        size = float(text.strip().replace(",", "."))
+    except ValueError:
+        size = -1.0
+    if not 0 < size <= 90:
+        message = f"“{text.strip()[:20]}” is no size. Write millimetres, like 0.5."
+        raise BotinError(message)
+    return round(1000 * size)
+
+
+@look.post("/<int:copy_id>/unpin/<int:pin_id>")
+def unpin(copy_id: int, pin_id: int) -> AnyResponse:
+    """Take a pin off again."""
+    before, after = desk.take_pin(session(), bench(), copy_id, pin_id)
+    flash(f"Taken off. {_turned(before, after, copy_id)}")
+    return redirect(url_for("look.card", copy_id=copy_id, _anchor="pins-head"), 303)
+
+
+@look.get("/<int:copy_id>/thumb")
+def thumb(copy_id: int) -> Response:
+    """Send the latest straightened picture of a copy."""
+    latest = next(iter(scans_of(session(), copy_id)), None)
+    if latest is None:
+        message = "That copy has no scan."
+        raise NotFoundError(message)
+    return Response(laid_photo(bench(), latest.cut), mimetype="image/jpeg")
+
+
+@look.get("/scan/<int:scan_id>/<which>")
+def picture(scan_id: int, which: str) -> Response:
+    """Send the straightened card, or the picture as it was given; what is shown under a name never changes."""
+    kept = get_scan(session(), scan_id)
+    if which not in ("card", "given"):
+        message = "A scan has two pictures: the card, and the picture as given."
+        raise NotFoundError(message)
+    name, mime = (kept.cut, "image/jpeg") if which == "card" else (kept.file, kept.mime)
+    answer = Response(laid_photo(bench(), name), mimetype=mime)
+    answer.set_etag(name)
+    answer.cache_control.private, answer.cache_control.max_age = True, 31_536_000
+    return answer
