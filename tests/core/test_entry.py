@@ -147,9 +147,9 @@ def test_a_line_means_what_a_person_means_or_is_asked_about(
 
 def test_two_parts_of_a_hundred_are_a_centering_unless_a_finish_has_the_run() -> None:
     off = BY_NAME.read("12 40/60").items[0]
-    assert (off.serial, off.details.marks, off.details.note) == (None, (), "centering 40/60")
+    assert (off.serial, off.details.marks, off.details.note) == (None, ("centering 40/60",), "")
     wide = BY_NAME.read("12 15/85").items[0]
-    assert (wide.run, wide.details.marks) == (None, ("off-centre",))
+    assert (wide.run, wide.details.marks) == (None, ("off-centre", "centering 15/85"))
     assert found("12 30/70") == [("base", "12", "black", 30)]
 
 

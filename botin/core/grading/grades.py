@@ -13,7 +13,7 @@ import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
-from botin.core.marks import severity_of
+from botin.core.marks import centering_of, severity_of
 
 BIAS_PRIOR = 0.5
 """Standard deviation of a house's bias, in grades."""
@@ -126,14 +126,18 @@ def noted_look(marks: Iterable[str]) -> Inspection | None:
 
     A mark may say how bad it is, ``heavy crease``: what it takes off grows as its damage does.
     """
+    given = tuple(marks)
     parts: dict[str, float] = {}
-    seen = tuple(mark for mark in marks if severity_of(mark)[0] in PINNED)
+    fronts = [float(max(centred)) for mark in given if (centred := centering_of(mark))]
+    seen = tuple(mark for mark in given if severity_of(mark)[0] in PINNED)
     for mark in seen:
         kind, strength = severity_of(mark)
         part, score = PINNED[kind]
         score = max(GRADES[-1], 10 - strength * (10 - score))
         parts[part] = min(score, parts.get(part, score))
-    return Inspection(**parts, marks=seen) if parts else None
+    if not parts and not fronts:
+        return None
+    return Inspection(**parts, front=fronts[-1] if fronts else None, marks=seen)
 
 
 @dataclass(frozen=True, slots=True)

@@ -33,6 +33,7 @@ from dataclasses import replace
 
 from botin.core.catalog.naming import chosen, fold
 from botin.core.catalog.product import Card, Kind, Product, Section
+from botin.core.marks import CENTERING
 from botin.core.opening.entryitems import (
     LONGEST_NAME,
     RANGE,
@@ -309,12 +310,11 @@ class EntryReader:
 
     @staticmethod
     def _centering(items: list[EntryItem], left: int, right: int) -> None:
-        """Note a centering like 30/70: two parts of a hundred, and no finish of the card has such a run."""
+        """Mark a centering like 30/70: two parts of a hundred, and no finish of the card has such a run."""
         before = items[-1].details
         off = ("off-centre",) if max(left, right) > WELL_CENTRED else ()
-        marks = tuple(dict.fromkeys((*before.marks, *off)))
-        note = f"{before.note}; centering {left}/{right}".removeprefix("; ")
-        items[-1] = replace(items[-1], details=replace(before, marks=marks, note=note))
+        marks = tuple(dict.fromkeys((*before.marks, *off, f"{CENTERING}{left}/{right}")))
+        items[-1] = replace(items[-1], details=replace(before, marks=marks))
 
     @staticmethod
     def _run(token: str, found: re.Match[str], items: list[EntryItem]) -> Problem | None:

@@ -65,7 +65,7 @@ def piles(session: Session) -> Piles:
     """Return the three piles: think about it (a look would change the flag), grade it, never."""
     v = FlagRecord
     go = func.coalesce(func.nullif(v.chosen, ""), v.go)
-    counts: dict[str, int] = dict(session.execute(select(go, func.count()).group_by(go)).tuples().all())
+    counts = {word: count for word, count in session.execute(select(go, func.count()).group_by(go))}  # noqa: C416
     first, grade = (_rows(session, word) for word in (Go.LOOK, Go.GRADE))
     other = sum(count for word, count in counts.items() if word not in (Go.LOOK, Go.GRADE))
     more = counts.get(Go.LOOK, 0) - len(first)
