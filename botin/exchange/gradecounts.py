@@ -6,9 +6,22 @@ import re
 
 from botin.core.catalog.naming import Namer
 from botin.core.errors import BotinError
+from botin.exchange.tables import Column, RawTable, TableSpec
 from botin.exchange.values import ValueUnclearError, read_count, read_grade
 
 CELLS = "grade; count, or section; grade; count"
+
+
+COUNTS = TableSpec(
+    "grade counts",
+    (
+        Column("section", "Section of the cards; empty is the whole product"),
+        Column("grade", "Grade, 10 or 9.5", required=True),
+        Column(
+            "count", "Graded copies with this grade", required=True, also=("population", "pop", "graded", "total")
+        ),
+    ),
+)
 
 
 class GradeCountError(BotinError):
@@ -25,11 +38,32 @@ def read_grade_counts(text: str, namer: Namer) -> dict[tuple[str, int], int]:
     GradeCountError
         When a line cannot be read, or says a grade again.
     """
-    found: dict[tuple[str, int], int] = {}
+    lines = []
     for number, line in enumerate(text.splitlines(), 1):
         cells = [cell.strip() for cell in re.split(r"[;\t]|,(?=\s)", line.strip())]
-        if not any(cells) or [cell.casefold() for cell in cells[-2:]] == ["grade", "count"]:
-            continue
+        if any(cells) and [cell.casefold() for cell in cells[-2:]] != ["grade", "count"]:
+            lines.append((number, line, cells))
+    return _all_of(lines, namer)
+
+
+def counts_of_table(table: RawTable, namer: Namer) -> dict[tuple[str, int], int]:
+    """Read counts from a table with a column of grades, one of counts and, if it has it, one of sections.
+
+    Raises
+    ------
+    GradeCountError
+        When a row cannot be read, or says a grade again.
+    """
+    lines = []
+    for row in table.rows:
+        cells = [row.get(name) for name in COUNTS.names if name != "section" or row.get(name)]
+        lines.append((row.line, "; ".join(cells), cells))
+    return _all_of(lines, namer)
+
+
+def _all_of(lines: list[tuple[int, str, list[str]]], namer: Namer) -> dict[tuple[str, int], int]:
+    found: dict[tuple[str, int], int] = {}
+    for number, line, cells in lines:
         key, count = _read(number, line, cells, namer)
         if key in found:
             message = f"Line {number}: that grade is counted above already. Add the two up, or name the section."

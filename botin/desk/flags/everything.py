@@ -19,7 +19,7 @@ from botin.core.grading.grades import Inspection
 from botin.core.money import exponent
 from botin.core.selling.costs import SaleCosts
 from botin.desk.fees import all_fees
-from botin.desk.flags.judging import FlagInputs, facts_of, judged, judging
+from botin.desk.flags.judging import FlagInputs, facts_of, judged, judging, kept_inputs
 from botin.desk.grading.inspections import looks_at
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
@@ -153,7 +153,9 @@ def judge_one(session: Session, bench: Workbench, record: ProductRecord, copy_id
     one = next((found for found in single_copies(session, record.id) if found.copy_id == copy_id), None)
     if one is None:
         return None
-    (row,) = _rows_of(session, bench, record, [one], lambda _: None)
+    card = bench.product(session, record).card_by_number[one.section, one.number]
+    look = looks_at(session, [copy_id]).get(copy_id)
+    row = _row(bench, kept_inputs(session, bench, record), record, card, one, look)
     flag = session.scalar(select(FlagRecord).where(FlagRecord.copy_id == copy_id))
     if flag is None:
         flag = FlagRecord(**row)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy import delete, func, select
@@ -16,8 +17,10 @@ from botin.core.grading.learning import Returned, learn_grader
 from botin.desk.fees import grading_fees
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
-from botin.exchange.gradecounts import GradeCountError, read_grade_counts
-from botin.store.models import ProductRecord
+from botin.exchange.gradecounts import COUNTS, GradeCountError, counts_of_table, read_grade_counts
+from botin.exchange.loosetable import read_loose
+from botin.store.catalog.known import known_columns
+from botin.store.models import ProductRecord, SettingRecord
 from botin.store.models_copies import GradeCountRecord, ReturnedRecord
 from botin.store.unit import finish
 
@@ -27,15 +30,64 @@ ENOUGH = 20
 
 def qualities(session: Session, product_id: int) -> dict[str, Quality]:
     """Fit the prior of quality from counts of graded copies, for the product and for its sections."""
-    rows = session.execute(
-        select(GradeCountRecord.section, GradeCountRecord.grade_halves, GradeCountRecord.count).where(
-            GradeCountRecord.product_id == product_id
-        )
-    )
+    rows = _counts_of(session, product_id)
+    if not rows and (lender := borrowed_from(session, product_id)) is not None:
+        rows = _counts_of(session, lender[0])
     counts: dict[str, dict[float, int]] = {}
     for section, halves, count in rows:
         counts.setdefault(section, {})[halves / 2] = count
     return {section: quality_from(found, sum(found.values())) for section, found in counts.items()}
+
+
+def _counts_of(session: Session, product_id: int) -> Sequence[tuple[str, int, int]]:
+    g = GradeCountRecord
+    rows = session.execute(select(g.section, g.grade_halves, g.count).where(g.product_id == product_id))
+    return [(section, halves, count) for section, halves, count in rows]
+
+
+BORROWED = "grades borrowed by {}"
+
+
+def borrowed_from(session: Session, product_id: int) -> tuple[int, str] | None:
+    """Return the sister product whose counts stand in for those of a product that has none; None without one."""
+    kept = session.get(SettingRecord, BORROWED.format(product_id))
+    if kept is None:
+        return None
+    name = session.scalar(select(ProductRecord.name).where(ProductRecord.id == int(kept.value)))
+    return None if name is None else (int(kept.value), name)
+
+
+def borrow_counts(session: Session, record: ProductRecord, sister: ProductRecord | None) -> None:
+    """Let a sister product's counts stand in where a product has none of its own; None ends it.
+
+    Raises
+    ------
+    GradeCountError
+        When the sister is the product itself, or has no counts.
+    """
+    kept = session.get(SettingRecord, BORROWED.format(record.id))
+    if sister is None:
+        if kept is not None:
+            session.delete(kept)
+    elif sister.id == record.id or not _counts_of(session, sister.id):
+        message = f"{sister.name} has no counts to lend. Choose a product whose counts are kept."
+        raise GradeCountError(message)
+    else:
+        session.merge(SettingRecord(key=BORROWED.format(record.id), value=str(sister.id)))
+    record.revision += 1  # every forecast of the product rests on them
+    finish(session)
+
+
+def _borrowers(session: Session, product_id: int) -> Sequence[ProductRecord]:
+    """Return the products that rest on the counts of another one."""
+    rows = session.scalars(select(ProductRecord))
+    return [row for row in rows if (lender := borrowed_from(session, row.id)) and lender[0] == product_id]
+
+
+def borrowings(session: Session) -> dict[int, str]:
+    """Return by product from which one it borrows its counts, while it has none of its own."""
+    found = {key: borrowed_from(session, key) for key in session.scalars(select(ProductRecord.id))}
+    return {key: lender[1] for key, lender in found.items() if lender and not _counts_of(session, key)}
 
 
 def returned_grades(session: Session, house: str = "") -> list[Returned]:
@@ -85,12 +137,35 @@ def save_counts(session: Session, bench: Workbench, record: ProductRecord, text:
     if not counts and not gone:
         message = "No line is written. Write one, like 10; 1240, or “none” to take the counts out."
         raise GradeCountError(message)
+    return _put(session, record, counts)
+
+
+def import_counts(session: Session, bench: Workbench, record: ProductRecord, data: bytes, name: str) -> int:
+    """Keep the counts of a product from a file, in place of earlier ones; returns the copies counted.
+
+    Raises
+    ------
+    ColumnsUnclearError
+        When no column is surely that of the grades, or of the counts.
+    GradeCountError
+        When a row cannot be read, or there is none; then nothing is changed.
+    """
+    table = read_loose(COUNTS, data, name, known_columns(session))
+    counts = counts_of_table(table, Names(bench.product(session, record)))
+    if not counts:
+        message = f"{name} has no row with a grade. Nothing was changed."
+        raise GradeCountError(message)
+    return _put(session, record, counts)
+
+
+def _put(session: Session, record: ProductRecord, counts: Mapping[tuple[str, int], int]) -> int:
     session.execute(delete(GradeCountRecord).where(GradeCountRecord.product_id == record.id))
     session.add_all(
         GradeCountRecord(product_id=record.id, section=section, grade_halves=halves, count=count)
         for (section, halves), count in counts.items()
     )
-    record.revision += 1  # every forecast of the product rests on them
+    for one in (record, *_borrowers(session, record.id)):
+        one.revision += 1  # every forecast of the product rests on them
     finish(session)
     return sum(counts.values())
 

@@ -17,6 +17,7 @@ from botin.core.grading.centering import allowed
 from botin.core.grading.grades import PIN_KINDS, Inspection
 from botin.desk.flags.everything import judge_one
 from botin.desk.flags.judging import FlagInputs, kept_inputs, verdict_of
+from botin.desk.grading.counts import borrowings
 from botin.desk.grading.inspections import looks_at, read_inspection, save_inspection
 from botin.desk.looking.scans import Face, faces_of, get_scan, put_rulers
 from botin.desk.workbench import Workbench
@@ -54,6 +55,8 @@ class Glass:
         By house the highest grade its limits allow at this centering.
     chances : mapping
         By house the chance of each grade.
+    lender : str
+        The sister product whose counts stand in; empty when it has its own, or none.
     """
 
     copy: CopyRecord
@@ -68,6 +71,7 @@ class Glass:
     chances: Mapping[str, Mapping[float, float]]
     unseen: Mapping[str, Mapping[float, float]]
     flag: Judged
+    lender: str
 
 
 def glass(session: Session, bench: Workbench, copy_id: int) -> Glass:
@@ -97,6 +101,7 @@ def glass(session: Session, bench: Workbench, copy_id: int) -> Glass:
         chances=j.chances(checklist, seen if seen.measured or seen.marks else None),
         unseen=j.chances(checklist, None),
         flag=_judged(j, checklist, copy, look),
+        lender=borrowings(session).get(record.id, ""),
     )
 
 

@@ -18,13 +18,15 @@ from botin.desk.fees import grading_fees
 from botin.desk.flags.board import SORTS, BoardFilter, choose, flag_board
 from botin.desk.flags.everything import is_stale
 from botin.desk.flags.submission import best_mix
-from botin.desk.grading.counts import counted_products, save_counts
+from botin.desk.grading.counts import borrow_counts, borrowings, counted_products, import_counts, save_counts
 from botin.desk.grading.orders import Chosen, Slab, grades_came_back, not_back, orders, send, take_back_order
 from botin.desk.grading.returns import calibration
 from botin.desk.keeping import apart
 from botin.desk.keeping.apart import StoppedError
+from botin.exchange.loosetable import ColumnsUnclearError
 from botin.store.catalog.products import product_names
 from botin.store.copies.copies import copies_at_most
+from botin.web.askcolumns import ask, given_file, keep_told
 from botin.web.requests import bench, is_fragment, keep_typed, let_write, new_key, session
 
 flags = Blueprint("flags", __name__, template_folder="templates", url_prefix="/flags")
@@ -132,22 +134,51 @@ def grading() -> str:
         today=bench().today(),
         orders=orders(session()),
         counted=counted_products(session()),
+        borrowings=borrowings(session()),
         products=product_names(session()),
         client_key=new_key(),
     )
 
 
 @flags.post("/grading/counts")
-def counts() -> Response:
+def counts() -> Response | tuple[str, int]:
     """Keep how copies of a product graded, as a house publishes it."""
     try:
-        record = bench().record(session(), request.form.get("product", 0, int))
-        copies = save_counts(session(), bench(), record, request.form.get("counts", "")[:20_000])
+        record = bench().record(session(), request.form.get("product", 0, int) or request.args.get("product", 0, int))
+        name, data = given_file()
+        if data:
+            keep_told()
+            copies = import_counts(session(), bench(), record, data, name)
+        else:
+            copies = save_counts(session(), bench(), record, request.form.get("counts", "")[:20_000])
+    except ColumnsUnclearError as exc:
+        session().rollback()
+        return ask(exc, url_for("flags.counts", product=record.id), name, data)
     except BotinError as exc:
         session().rollback()
         flash(f"Nothing was stored. {exc.message}")
         return redirect(url_for("flags.grading", typed=keep_typed(), _anchor="counts-head"), 303)
     flash(f"Kept: {copies:,} graded copies of {record.name}. Flags follow when they are worked out anew.")
+    return redirect(url_for("flags.grading", _anchor="counts-head"), 303)
+
+
+@flags.post("/grading/borrow")
+def borrow() -> Response:
+    """Let the counts of a sister product stand in where a product has none; or end it."""
+    form = request.form
+    try:
+        record = bench().record(session(), form.get("product", 0, int))
+        sister = bench().record(session(), form.get("sister", 0, int)) if form.get("sister") else None
+        borrow_counts(session(), record, sister)
+    except BotinError as exc:
+        session().rollback()
+        flash(f"Nothing was stored. {exc.message}")
+    else:
+        flash(
+            f"{record.name} borrows the counts of {sister.name} until it has its own."
+            if sister
+            else f"{record.name} borrows no counts any more."
+        )
     return redirect(url_for("flags.grading", _anchor="counts-head"), 303)
 
 

@@ -129,6 +129,8 @@ def drives(found: Glass) -> list[str]:
     borders = found.faces["front"].borders if "front" in found.faces else None
     if borders is not None:
         said.append(f"the front is {centering(borders.larger)} at its worse axis")
+    if found.lender:
+        said.append(f"how copies usually grade is borrowed from {found.lender}")
     capped = [house for house, grade, top in limits_of(found) if not top]
     if capped:
         said.append(f"the centering rules the top grade out at {', '.join(capped)}")
