@@ -99,8 +99,9 @@ def _rows(session: Session, word: str) -> list[ToLook]:
     )  # fmt: skip
     return [
         ToLook(
-            copy_id, max(1, flag.copies), number, name, flag.parallel, product, currency, flag.price, flag.look_gain,
-            flag.reason, picture or "",
+            copy_id=copy_id, copies=max(1, flag.copies), number=number, name=name, parallel=flag.parallel,
+            product=product, currency=currency, price=flag.price, gain=flag.look_gain, reason=flag.reason,
+            cut=picture or "",
         )
         for flag, copy_id, number, name, product, currency, picture in rows
         if copy_id is not None
