@@ -6,7 +6,7 @@ PORT ?= 8321
 SEEDS ?= 12
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: demo test test-all fuzz bench year lint serve lock clean chromium shots
+.PHONY: demo backs test test-all fuzz bench year lint serve lock clean chromium shots
 
 $(VENV)/.run: requirements.lock pyproject.toml
 	test -x $(BIN)/python || $(PY) -m venv $(VENV)
@@ -14,12 +14,19 @@ $(VENV)/.run: requirements.lock pyproject.toml
 	$(BIN)/pip install --quiet --no-deps -e .
 	touch $@
 
-$(VENV)/.dev: requirements-dev.lock $(VENV)/.run
+# What reads the backs of cards: its packages ask for a second OpenCV, so they come without what they ask for.
+$(VENV)/.backs: requirements-backs.lock $(VENV)/.run
+	$(BIN)/pip install --quiet --require-hashes --no-deps -r requirements-backs.lock
+	touch $@
+
+backs: $(VENV)/.backs
+
+$(VENV)/.dev: requirements-dev.lock $(VENV)/.run $(VENV)/.backs
 	$(BIN)/pip install --quiet --require-hashes -r requirements-dev.lock
 	touch $@
 
 # The demo data always goes to a working copy of its own: play with it, `make demo` again starts it afresh.
-demo: $(VENV)/.run
+demo: $(VENV)/.run $(VENV)/.backs
 	$(BIN)/botin demo --home .demo --port $(PORT)
 
 # The collector's own data (BOTIN_HOME, or the user data directory of the system).
@@ -65,6 +72,7 @@ shots: $(VENV)/.dev chromium
 lock:
 	uv pip compile --universal --python-version 3.11 --generate-hashes --no-header --no-annotate -o requirements.lock pyproject.toml
 	uv pip compile --universal --python-version 3.11 --generate-hashes --no-header --no-annotate --extra dev -c requirements.lock -o requirements-dev.lock pyproject.toml
+	uv pip compile --universal --python-version 3.11 --generate-hashes --no-header --no-annotate --no-deps -o requirements-backs.lock requirements-backs.in
 
 clean:
 	rm -rf $(VENV) .demo .bench

@@ -45,11 +45,8 @@ def measure_picture(picture: NDArray[np.uint8], dpi: float | None = None) -> lis
     list of Measured
         Empty when no card is found.
     """
-    small, shrunk = _shrunk(picture)
-    lab = lab_of(small)
-    bed = find_bed(lab)
-    mask = ((bed.distance(lab) > bed.apart) * 255).astype(np.uint8)
-    rough = _Rough(picture, mask, shrunk, bed)
+    rough = _rough(picture)
+    bed = rough.bed
     found = _all_of(rough, dpi / 25.4 if dpi else None)
     if dpi and not any(card.outlined for card in found):
         says = f"{dpi:g} dots an inch do not fit what lies there: the size was not used"
@@ -70,9 +67,38 @@ class _Rough:
     bed: Bed
 
 
+def _rough(picture: NDArray[np.uint8]) -> _Rough:
+    small, shrunk = _shrunk(picture)
+    lab = lab_of(small)
+    bed = find_bed(lab)
+    mask = ((bed.distance(lab) > bed.apart) * 255).astype(np.uint8)
+    return _Rough(picture, mask, shrunk, bed)
+
+
 def _all_of(rough: _Rough, scale: float | None) -> list[Measured]:
     boxes = [box.scaled(1 / rough.shrunk) for box in find_boxes(rough.mask, scale and scale * rough.shrunk)]
     return [_measured(rough.picture, box, rough.bed, scale) for box in boxes if box.short >= SMALLEST_CARD]
+
+
+def find_cards(picture: NDArray[np.uint8], dpi: float | None = None) -> list[Measured]:
+    """Return the cards on a picture with their outlines alone, in reading order."""
+    rough = _rough(picture)
+    scale = dpi / 25.4 if dpi else None
+    found = _outlines(rough, scale)
+    if scale and not any(card.outlined for card in found):
+        found = _outlines(rough, None)
+    return found
+
+
+def _outlines(rough: _Rough, scale: float | None) -> list[Measured]:
+    boxes = [box.scaled(1 / rough.shrunk) for box in find_boxes(rough.mask, scale and scale * rough.shrunk)]
+    made = []
+    for box in boxes:
+        outline = find_outline(rough.picture, box, rough.bed, scale) if box.short >= SMALLEST_CARD else None
+        if outline is not None:
+            plain = not _odd_size(outline, scale)
+            made.append(Measured(_pairs(outline.corners), outline.per_mm, outlined=plain))
+    return made
 
 
 def straight_card(picture: NDArray[np.uint8], card: Measured) -> NDArray[np.uint8]:
