@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import io
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Protocol
 
@@ -35,6 +36,7 @@ class Subject:
     number: str
     name: str
     finish: str = ""
+    code: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,6 +72,20 @@ class SimulatedScanner:
         face = _front(subject, truth) if side == "front" else _back(subject, truth)
         _dings(face, truth)
         return _scanned(face, truth, _dice(subject, f"{side} grain"))
+
+    def sheet(self, subjects: Sequence[Subject]) -> bytes:
+        """Return one scan of the backs of several copies, three in a row."""
+        from PIL import Image  # noqa: PLC0415  (slow to import)
+
+        cards = [Image.open(io.BytesIO(self.scan(subject, "back"))) for subject in subjects]
+        width, height = (max(card.size[axis] for card in cards) for axis in (0, 1))
+        rows = -(-len(cards) // 3)
+        sheet = Image.new("RGB", (width * min(3, len(cards)), height * rows), BED)
+        for at, card in enumerate(cards):
+            sheet.paste(card, (width * (at % 3), height * (at // 3)))
+        out = io.BytesIO()
+        sheet.save(out, "JPEG", quality=92, subsampling=0, dpi=(DPI, DPI))
+        return out.getvalue()
 
 
 def _dice(subject: Subject, what: str) -> np.random.Generator:
@@ -155,6 +171,12 @@ def _back(subject: Subject, truth: Truth) -> Any:
         end = _px(3) + (page.size[0] - _px(6)) * dice.uniform(0.6, 1.0)
         pen.line((_px(3), _px(26 + 5 * row), end, _px(26 + 5 * row)), fill=light, width=_px(0.5))
     pen.text((_px(3), page.size[1] - _px(5)), subject.product, fill=light, font=ImageFont.load_default(_px(2.4)))
+    pen.text(
+        (page.size[0] - _px(16), page.size[1] - _px(3.4)),
+        subject.code,
+        fill=light,
+        font=ImageFont.load_default(_px(2.0)),
+    )
     card.paste(page, (left, top))
     return card
 
@@ -187,17 +209,20 @@ def _scanned(card: Any, truth: Truth, dice: np.random.Generator) -> bytes:
 
     room = _px(7)
     size = (card.size[0] + 2 * room, card.size[1] + 2 * room)
+    coarse = (size[0] // FINE, size[1] // FINE)
     mask = Image.new("L", size, 0)
     mask.paste(255, (room, room, room + card.size[0], room + card.size[1]))
     flat = Image.new("RGB", size, BED)
     flat.paste(card, (room, room))
-    turned = flat.rotate(truth.turned, Image.Resampling.BICUBIC, fillcolor=BED)
-    mask = mask.rotate(truth.turned, Image.Resampling.BICUBIC)
-    shade = Image.new("RGB", size, tuple(int(part * 0.8) for part in BED))
-    bed = Image.new("RGB", size, BED)
-    bed.paste(shade, (_px(0.25), _px(0.3)), mask.filter(ImageFilter.GaussianBlur(_px(0.25))))
-    bed.paste(turned, (0, 0), mask)
-    small = bed.resize((size[0] // FINE, size[1] // FINE), Image.Resampling.BOX).filter(ImageFilter.GaussianBlur(0.6))
+    seen, on = (
+        one.rotate(truth.turned, Image.Resampling.BILINEAR).resize(coarse, Image.Resampling.BOX)
+        for one in (flat, mask)
+    )
+    bed = Image.new("RGB", coarse, BED)
+    shade = Image.new("RGB", coarse, tuple(int(part * 0.8) for part in BED))
+    bed.paste(shade, (3, 4), on.filter(ImageFilter.GaussianBlur(3)))
+    bed.paste(seen, (0, 0), on)
+    small = bed.filter(ImageFilter.GaussianBlur(0.6))
     grain = dice.normal(0, 1.4, (small.size[1], small.size[0], 3))
     points = np.clip(np.asarray(small, np.float64) + grain, 0, 255).astype(np.uint8)
     out = io.BytesIO()

@@ -92,6 +92,7 @@ def _register(app: Flask) -> None:
     from botin.web.prices.routes import prices  # noqa: PLC0415
     from botin.web.purchases.routes import purchases  # noqa: PLC0415
     from botin.web.recap.routes import recap  # noqa: PLC0415  (the blueprints import this package)
+    from botin.web.rip import backs as backs  # noqa: PLC0414, PLC0415  (adds its pages to the rip desk)
     from botin.web.rip.beside import openings, putaway, sealed  # noqa: PLC0415
     from botin.web.rip.editing import edit  # noqa: PLC0415
     from botin.web.rip.routes import rip  # noqa: PLC0415

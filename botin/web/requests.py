@@ -13,9 +13,8 @@ from sqlalchemy import Connection, event
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from botin.desk.flags.board import waiting
 from botin.desk.flags.judging import flag_of, inputs_key
-from botin.desk.looking.queue import to_look
+from botin.desk.looking.queue import wait_on_the_rail
 from botin.desk.odds.learning import usual_slots
 from botin.desk.opening.editing import other_products
 from botin.desk.troubles import Trouble
@@ -55,7 +54,7 @@ def _troubles() -> tuple[Trouble, ...]:
 
 def rail_counts() -> dict[str, int]:
     """What waits along the bench: boxes by state, and cards that should be graded or looked at closely."""
-    return {**state_counts(session()), "routes": waiting(session()), "look": to_look(session())}
+    return {**state_counts(session()), **wait_on_the_rail(session())}
 
 
 def first_steps() -> int | None:

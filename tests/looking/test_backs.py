@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from botin.core.catalog.product import Card, Kind, Parallel, Product, Section
-from botin.core.looking.backs import Checklist, Said, matched, plain
+from botin.core.looking.backs import Checklist, Printed, Said, matched, plain
 from botin.exchange.looking.ocr import LineReader, NoReaderError
 from botin.exchange.looking.pixels import Pixels
 from botin.exchange.looking.readbacks import BackReader
@@ -28,7 +28,7 @@ LIST = Checklist.of(
 
 
 def lines(*said: tuple[str, float]) -> list[Said]:
-    return [Said(text, sure, 0.02, 0.1) for text, sure in said]
+    return [Said(Printed(text, (sure,) * len(text)), 0.02, 0.1) for text, sure in said]
 
 
 def test_most_backs_of_a_sheet_fill_their_slot_and_none_is_another() -> None:
@@ -79,6 +79,12 @@ def test_what_does_not_agree_has_candidates_and_no_answer(
     assert not found.sure
     assert (found.section, found.number, found.parallel) == (None, None, None)
     assert found.candidates[0] == first
+
+
+def test_only_the_end_of_a_code_must_be_clear() -> None:
+    code = Printed("ML44575", (0.3, 0.4, 0.9, 0.95, 0.95, 0.95, 0.95))
+    found = matched([*lines(("12", 1.0), ("Orla Thorsby", 0.9)), Said(code, 0.01, 0.02)], LIST)
+    assert (found.section, found.number, found.parallel) == ("base", "12", "copper")
 
 
 def test_nothing_read_is_nothing() -> None:

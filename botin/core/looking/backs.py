@@ -14,8 +14,6 @@ from botin.core.catalog.naming import fold
 from botin.core.catalog.product import Card, Product
 from botin.core.looking.textlines import TextLine, find_lines
 
-Read = Callable[[Sequence[NDArray[np.uint8]]], list[tuple[str, float]]]
-"""Reads lines of print: what stands there, and how sure that is (0 to 1)."""
 CLEAR = 0.8
 """How sure a number or a code must be read (a choice: the least sure letter)."""
 READABLE = 0.45
@@ -26,18 +24,48 @@ SHORT = 11.0
 ALIKE = 84.0
 """Percent of a name that must be read as it is printed (a choice)."""
 MOST_CANDIDATES = 5
-_CODE = re.compile(r"[A-Z]{0,6}[-#. ]?\d{3,10}[A-Z]?")
+_CODE = re.compile(r"[A-Z]{0,4}[-#. ]?\d{3,10}[A-Z]?")
 _NUMBERED = re.compile(r"^(?:CARD\s*)?(?:(?:NUMBER|NO|NR|N)(?=[\s.:#°º\d]))?[\s.:#°º]*", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
-class Said:
-    """A line as it was read: the text, how sure, how tall, and how far from the rim (shares of the card)."""
+class Printed:
+    """A line of print as it was read, and how sure each of its letters is (0 to 1)."""
 
-    text: str
-    sure: float
+    text: str = ""
+    each: tuple[float, ...] = ()
+
+    @property
+    def sure(self) -> float:
+        """How sure the least sure letter is."""
+        return min(self.each, default=0.0)
+
+    def ending(self, size: int) -> float:
+        """How sure the last letters are."""
+        return min(self.each[-size:], default=0.0)
+
+
+Read = Callable[[Sequence[NDArray[np.uint8]]], list[Printed]]
+"""Reads lines of print."""
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """A line as it was read, how tall it is, and how far from the rim (shares of the card)."""
+
+    printed: Printed
     height: float
     rim: float
+
+    @property
+    def text(self) -> str:
+        """What stands there."""
+        return self.printed.text
+
+    @property
+    def sure(self) -> float:
+        """How sure the least sure letter is."""
+        return self.printed.sure
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,7 +166,7 @@ def _ways_up(card: NDArray[np.uint8], per_mm: float, read: Read) -> list[NDArray
         lines = sorted(find_lines(turned, per_mm), key=lambda line: -line.width / line.height)
         probe = [line for line in lines if 2.5 <= line.width / line.height <= 14][:4]
         said = read([line.cut(turned) for line in probe])
-        score = float(sum(sure * min(8, len(text)) for text, sure in said))
+        score = float(sum(one.sure * min(8, len(one.text)) for one in said))
         worth.append((score, turned))
         if turns == 2 and max(one for one, _ in worth) > 12 and height > width:
             break
@@ -150,9 +178,9 @@ def _read_some(card: NDArray[np.uint8], lines: Sequence[TextLine], read: Read) -
     height, width = card.shape[:2]
     said = read([line.cut(card) for line in lines])
     return [
-        Said(text, sure, line.height / height, _rim(line, width, height))
-        for line, (text, sure) in zip(lines, said, strict=True)
-        if text and sure >= LEGIBLE / 2
+        Said(one, line.height / height, _rim(line, width, height))
+        for line, one in zip(lines, said, strict=True)
+        if one.text and one.sure >= LEGIBLE / 2
     ]
 
 
@@ -184,7 +212,7 @@ def _codes_of(lines: Sequence[Said]) -> list[Said]:
 
 
 def _finish_of(section: str, codes: Sequence[Said], checklist: Checklist) -> tuple[str, str] | None:
-    """Return the finish that the code of a card of a section says, and the code; None when none of its codes is there.
+    """Return the finish that the code on a card of a section says, and the code; None without one of its codes.
 
     A code read less clearly counts where the section's others differ from it in two digits and more.
     """
@@ -195,7 +223,7 @@ def _finish_of(section: str, codes: Sequence[Said], checklist: Checklist) -> tup
             if not digits.endswith(re.sub(r"\D", "", ending)):
                 continue
             near = any(_apart_by(ending, other) < 2 for other in checklist.codes if other != ending)
-            if line.sure >= (CLEAR if near else READABLE):
+            if line.printed.ending(len(ending) + 1) >= (CLEAR if near else READABLE):
                 return parallel, line.text
     return None
 

@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 Lab = NDArray[np.float32]
 Mask = NDArray[np.uint8]
 ROUNDS = 8
+SMOOTH, ENOUGH = 96, 300
+"""Points a side at which the bed's colours are worked out, and on which they are fitted."""
 LEAST_APART, MOST_APART = 5.0, 16.0
 """Bounds of the distance from the bed, in Lab units, from which something lies there (choices)."""
 
@@ -34,7 +36,8 @@ class Bed:
 
     def distance(self, lab: Lab) -> NDArray[np.float32]:
         """Return how far each pixel is from the bed, in Lab units."""
-        return np.asarray(np.sqrt(((lab - self.colours(*lab.shape[:2])) ** 2).sum(axis=2)), np.float32)
+        under = cv2.resize(self.colours(SMOOTH, SMOOTH), lab.shape[1::-1], interpolation=cv2.INTER_LINEAR)
+        return np.asarray(np.sqrt(((lab - under) ** 2).sum(axis=2)), np.float32)
 
 
 def _terms(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -43,6 +46,7 @@ def _terms(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64
 
 def find_bed(lab: Lab) -> Bed:
     """Fit the bed from the rim of a picture, then from all that is like it."""
+    lab = lab[:: max(1, lab.shape[0] // ENOUGH), :: max(1, lab.shape[1] // ENOUGH)]
     height, width = lab.shape[:2]
     y, x = np.mgrid[0 : 1 : height * 1j, 0 : 1 : width * 1j]
     rim = np.zeros((height, width), bool)
@@ -53,7 +57,7 @@ def find_bed(lab: Lab) -> Bed:
     noise = float(np.median(off[rim]))
     like = off < max(4.0, 3 * noise)
     if like.mean() > 0.05:
-        some = np.flatnonzero(like)[:: max(1, int(like.sum() // 20_000))]
+        some = np.flatnonzero(like)[:: max(1, int(like.sum() // 8_000))]
         terms = _robust(_terms(x.ravel()[some], y.ravel()[some]), lab.reshape(-1, 3)[some])
         off = np.sqrt(((lab - _terms(x, y) @ terms) ** 2).sum(axis=2))
         noise = float(np.median(off[off < max(4.0, 3 * noise)]))

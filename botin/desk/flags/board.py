@@ -136,12 +136,12 @@ def own_routes(session: Session, card_ids: Sequence[int]) -> dict[tuple[int, str
 
 def waiting(session: Session) -> int:
     """Count the versions to grade or look at that are here: neither decided by the user nor all out for grading."""
-    return session.scalar(_waiting()) or 0
+    return session.scalar(waiting_cards()) or 0
 
 
 @cache
-def _waiting() -> Select[int]:
-    """Every page asks it, so it is put together once."""
+def waiting_cards() -> Select[int]:
+    """Return the question for them; every page asks it, so it is put together once."""
     v = FlagRecord
     wanted = v.go.in_([Go.GRADE.value, Go.LOOK.value]) & (v.chosen == "")
     c = CopyRecord

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from botin.core.errors import BotinError
+from botin.core.looking.backs import Printed
 
 HEIGHT = 48
 WIDEST = 640
@@ -50,9 +51,9 @@ class LineReader:
         letters = self._session.get_modelmeta().custom_metadata_map["character"].splitlines()
         self._letters = ["", *letters, " "]
 
-    def read(self, cuts: Sequence[NDArray[np.uint8]]) -> list[tuple[str, float]]:
-        """Return what stands on each cut, and how sure that is (0 to 1), lines of like length together."""
-        said: list[tuple[str, float]] = [("", 0.0)] * len(cuts)
+    def read(self, cuts: Sequence[NDArray[np.uint8]]) -> list[Printed]:
+        """Return what stands on each cut, and how sure each letter is (0 to 1), lines of like length together."""
+        said = [Printed()] * len(cuts)
         order = sorted(range(len(cuts)), key=lambda at: cuts[at].shape[1] / max(1, cuts[at].shape[0]))
         for first in range(0, len(order), 6):
             some = order[first : first + 6]
@@ -60,7 +61,7 @@ class LineReader:
                 said[at] = words
         return said
 
-    def _together(self, cuts: Sequence[NDArray[np.uint8]]) -> list[tuple[str, float]]:
+    def _together(self, cuts: Sequence[NDArray[np.uint8]]) -> list[Printed]:
         widths = [min(WIDEST, max(16, round(HEIGHT * cut.shape[1] / max(1, cut.shape[0])))) for cut in cuts]
         batch = np.zeros((len(cuts), 3, HEIGHT, max(widths)), np.float32)
         for at, (cut, width) in enumerate(zip(cuts, widths, strict=True)):
@@ -69,14 +70,19 @@ class LineReader:
         (chances,) = self._session.run(None, {self._input: batch})
         return [self._said(one) for one in chances]
 
-    def _said(self, chances: NDArray[np.float32]) -> tuple[str, float]:
+    def _said(self, chances: NDArray[np.float32]) -> Printed:
         """Read the likeliest letters; the same one again without a gap is one (CTC: Graves and others, 2006)."""
         best = chances.argmax(axis=1)
         new = np.concatenate(([True], best[1:] != best[:-1])) & (best != 0)
-        if not new.any():
-            return "", 0.0
-        text = "".join(self._letters[letter] for letter in best[new])
-        return text.strip(), float(chances.max(axis=1)[new].min())
+        letters = [
+            (self._letters[letter], float(sure))
+            for letter, sure in zip(best[new], chances.max(axis=1)[new], strict=True)
+        ]
+        while letters and letters[0][0] == " ":
+            letters.pop(0)
+        while letters and letters[-1][0] == " ":
+            letters.pop()
+        return Printed("".join(letter for letter, _ in letters), tuple(sure for _, sure in letters))
 
 
 def _model() -> Path:
