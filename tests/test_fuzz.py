@@ -22,7 +22,7 @@ def test_spoiled_files_are_read_or_refused_in_words(tmp_path: Path) -> None:
     known = readers(tmp_path)
     for reader in known.values():
         reader.read(reader.good)
-    found = run_readers(known, range(700), seed=7)
+    found = run_readers(known, range(450), seed=7)
     assert found.wrong == []
     assert found.answers["read"] > 100
     assert found.answers["refused in words"] > 100
@@ -37,7 +37,7 @@ def test_spoiled_forms_are_answered_and_store_all_or_nothing(
         house = House(made_app, demo_file, tmp_path, NOW)
         forms = forms_of(house, each=1)
         assert len({form.kind for form in forms}) > 50
-        found = run_forms(house, forms, range(60), seed=7)
+        found = run_forms(house, forms, range(45), seed=7)
     finally:
         made_app.config.clear()
         made_app.config.update(before)
@@ -53,6 +53,6 @@ def test_an_input_is_known_by_its_seed_and_number() -> None:
 
 
 def test_spoiled_sources_are_stored_whole_or_refused_in_words(tmp_path: Path) -> None:
-    found = run_sources(tmp_path, count=120, seed=7)
+    found = run_sources(tmp_path, count=80, seed=7)
     assert found.wrong == []
     assert set(found.counts) == {"stored", "refused"}

@@ -59,12 +59,6 @@ def set_board(page: Page) -> None:
     page.goto("/sets/board?part=4:base&format=cello")
 
 
-def finish(page: Page) -> None:
-    page.goto("/sets/finish?part=4:base&format=cello&price=12")
-    page.locator("#finish-head").scroll_into_view_if_needed()
-    page.evaluate("document.querySelector('#finish-head').scrollIntoView({block: 'start'})")
-
-
 def price(page: Page) -> None:
     page.goto("/prices/card/403?finish=halo")
 
@@ -75,10 +69,6 @@ def flag_board(page: Page) -> None:
 
 def grading(page: Page) -> None:
     page.goto("/flags/grading")
-
-
-def fees(page: Page) -> None:
-    page.goto("/fees/")
 
 
 def keeping(page: Page) -> None:
@@ -126,8 +116,27 @@ def order(page: Page) -> None:
     page.goto("/orders/1")
 
 
-def correct(page: Page) -> None:
-    page.goto("/boxes/2/correct")
+def look(page: Page) -> None:
+    page.goto("/look/")
+
+
+def glass(page: Page) -> None:
+    page.goto("/look/")
+    page.locator(".look-rows a").first.click()
+    page.get_by_role("button", name="Scan front and back").click()
+    page.wait_for_selector("#glass")
+    for field, grade in (("Corners", "9.5"), ("Edges", "9.5"), ("Surface", "10")):
+        page.get_by_label(field, exact=True).fill(grade)
+    page.get_by_role("button", name="Keep this look").click()
+    page.wait_for_selector(".closeups")
+    page.wait_for_timeout(300)
+
+
+def backs(page: Page) -> None:
+    page.goto("/rip/")
+    page.get_by_role("link", name="Read the backs").click()
+    page.get_by_role("button", name="made-up pack").click()
+    page.wait_for_selector(".back-slots")
 
 
 def product(page: Page) -> None:
@@ -167,18 +176,18 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "price": price,
     "flag-board": flag_board,
     "grading": grading,
-    "fees": fees,
     "rip": rip,
     "recap": recap,
     "learning": learning,
     "set-board": set_board,
-    "finish": finish,
     "product": product,
     "preview": preview,
     "books": books,
     "person": person,
     "order": order,
-    "correct": correct,
+    "look": look,
+    "glass": glass,
+    "backs": backs,
     "keeping": keeping,
 }
 

@@ -12,11 +12,14 @@ from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime
 from pathlib import Path
 
+import numpy as np
 from openpyxl import Workbook
+from PIL import Image
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.naming import Names
 from botin.core.catalog.product import OddsRow, Product, PromiseRow, TeamClub
+from botin.core.looking.measure import measure_picture
 from botin.core.opening.entry import EntryReader
 from botin.desk.keeping.wholehome import take_in_everything, write_everything
 from botin.desk.opening.files import read_rows
@@ -28,6 +31,7 @@ from botin.exchange.copies.copieslist import read_copies
 from botin.exchange.copies.have import read_have
 from botin.exchange.grading import read_grades
 from botin.exchange.keeping.picture import clean_photo
+from botin.exchange.looking.pixels import read_pixels
 from botin.exchange.opening import guess_columns, mapped_rows
 from botin.exchange.pricing import parse_prices
 from botin.exchange.selling.fees import read_fees
@@ -135,6 +139,7 @@ def readers(folder: Path) -> dict[str, Reader]:
         "grades.json": Reader(GRADES.encode(), from_path("g.json", read_grades)),
         "openings.csv": Reader(LOG.encode(), lambda data: _log(product, data)),
         "entry line": Reader(b'12 45 copper 13/25 corner +surprise rider 3/9 note:"x" x3 1-4', lambda data: EntryReader(product).read(words(data))),
+        "scan, measured": Reader(_scan(), lambda data: measure_picture(read_pixels(data).rgb)),
         "photo, JPEG": Reader(with_place("JPEG"), clean_photo),
         "photo, PNG": Reader(with_place("PNG"), clean_photo),
         "photo, WebP": Reader(with_place("WEBP"), clean_photo),
@@ -142,6 +147,16 @@ def readers(folder: Path) -> dict[str, Reader]:
         **{f"terms: {read.__name__}": Reader(good.encode(), lambda data, read=read: read(words(data))) for good, read in fitting},
     }  # fmt: skip
     return {**found, **_homes(folder)}
+
+
+def _scan() -> bytes:
+    """A small scan of one card, as PNG."""
+    picture = np.full((560, 420, 3), 205, np.uint8)
+    picture[40:460, 60:360] = (40, 60, 120)
+    picture[60:440, 75:345] = np.random.default_rng(1).integers(0, 255, (380, 270, 3))
+    out = io.BytesIO()
+    Image.fromarray(picture).save(out, "PNG")
+    return out.getvalue()
 
 
 def _workbook() -> bytes:
