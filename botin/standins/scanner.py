@@ -73,11 +73,11 @@ class SimulatedScanner:
         _dings(face, truth)
         return _scanned(face, truth, _dice(subject, f"{side} grain"))
 
-    def sheet(self, subjects: Sequence[Subject]) -> bytes:
-        """Return one scan of the backs of several copies, three in a row."""
+    def sheet(self, subjects: Sequence[Subject], side: str = "back") -> bytes:
+        """Return one scan of one side of several copies, three in a row."""
         from PIL import Image  # noqa: PLC0415  (slow to import)
 
-        cards = [Image.open(io.BytesIO(self.scan(subject, "back"))) for subject in subjects]
+        cards = [Image.open(io.BytesIO(self.scan(subject, side))) for subject in subjects]
         width, height = (max(card.size[axis] for card in cards) for axis in (0, 1))
         rows = -(-len(cards) // 3)
         sheet = Image.new("RGB", (width * min(3, len(cards)), height * rows), BED)

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import io
 import json
 from datetime import timedelta
 from pathlib import Path
 
 import pytest
+from PIL import Image
 from sqlalchemy import func, select
 
 from botin.core.errors import ImportRefusedError, NotFoundError, UnreadableFileError
 from botin.core.grading.centering import Borders
 from botin.core.grading.grades import Inspection
+from botin.core.looking.measure import measure_picture
 from botin.core.pricing.prices import PriceRow
 from botin.desk.flags.everything import is_stale, judge_all
 from botin.desk.grading.counts import save_counts
@@ -19,6 +22,8 @@ from botin.desk.grading.inspections import looks_at
 from botin.desk.looking.glass import Pin, glass, keep_look, put_pin, take_pin
 from botin.desk.looking.queue import piles, to_look
 from botin.desk.looking.scans import add_scan, faces_of, put_rulers
+from botin.desk.looking.sheets import keep_sheet, read_sheet
+from botin.exchange.looking.pixels import read_pixels
 from botin.standins.scanner import SimulatedScanner, Subject, hidden_truth
 from botin.store.models_copies import FlagRecord, InspectionRecord, PinRecord, ScanRecord
 from botin.store.pricing import add_prices
@@ -147,3 +152,39 @@ def test_a_centering_typed_while_opening_is_a_look(home: Home) -> None:
     assert copies[0].marks == "off-centre;centering 30/70"
     look = looks_at(home.session, [copies[0].id])[copies[0].id]
     assert (look.front, look.centering) == (70.0, 7.5)
+
+
+def test_several_cards_on_one_scan_are_told_apart_and_kept_with_their_copies(home: Home, tmp_path: Path) -> None:
+    others = home.opened("s-2", "2")
+    copies = [signed(home), *(copy.id for copy in home.copies(others))]
+    subjects = [Subject(at, "Small", f"S-{at}", "Orla Thorsby") for at in range(3)]
+    cards = read_sheet(SimulatedScanner().sheet(subjects, "front"))
+    assert len(cards) == 3
+    for refused, words in (({}, "No copy was chosen"), ({0: copies[0], 1: copies[0]}, "chosen for two cards")):
+        with pytest.raises(ImportRefusedError, match=words):
+            keep_sheet(home.session, home.bench, "front", cards, refused)
+    with pytest.raises(NotFoundError):
+        keep_sheet(home.session, home.bench, "front", cards, {0: copies[0], 1: 999})
+    home.session.rollback()
+    assert home.session.scalar(select(func.count(ScanRecord.id))) == 0
+
+    assert keep_sheet(home.session, home.bench, "front", cards, {0: copies[1], 2: copies[0]}) == 2
+    for at, copy in ((0, copies[1]), (2, copies[0])):
+        truth, face = hidden_truth(subjects[at], "front"), faces_of(home.session, copy)["front"]
+        assert face.borders is not None
+        assert face.borders.left_right == pytest.approx(100 * truth.left / (truth.left + truth.right), abs=0.8)
+        assert (tmp_path / "photos" / face.scan.file).is_file()
+        # The part of the scan that is kept measures the same by itself.
+        again = read_pixels((tmp_path / "photos" / face.scan.file).read_bytes())
+        (alone,) = measure_picture(again.rgb, again.dpi)
+        assert alone.left_right == pytest.approx(face.borders.left_right, abs=0.5)
+        assert alone.corners[0] == pytest.approx(tuple(face.measured["corners"][0]), abs=1.0)
+
+
+def test_a_sheet_without_a_card_is_refused(home: Home) -> None:
+    with pytest.raises(UnreadableFileError):
+        read_sheet(b"no picture")
+    out = io.BytesIO()
+    Image.new("RGB", (400, 300), "grey").save(out, "PNG")
+    with pytest.raises(ImportRefusedError, match="No card was found"):
+        read_sheet(out.getvalue())

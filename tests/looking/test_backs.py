@@ -34,12 +34,12 @@ def lines(*said: tuple[str, float]) -> list[Said]:
 def test_most_backs_of_a_sheet_fill_their_slot_and_none_is_another() -> None:
     rng = random.Random(11)
     product = product_of(rng)
-    scan = scan_backs(rng, product, design_of(rng), count=6)
+    scan = scan_backs(rng, product, design_of(rng), count=4)
     rgb = np.ascontiguousarray(scan.picture[:, :, ::-1])
     found = BackReader(product).read(Pixels(rgb, scan.dpi))
     assert len(found) == len(scan.truth)
     sure = [(one.back, true) for one, true in zip(found, scan.truth, strict=True) if one.back.sure]
-    assert len(sure) >= 5
+    assert len(sure) >= 3
     assert all((back.section, back.number, back.parallel) == true for back, true in sure)
     for one, true in zip(found, scan.truth, strict=True):
         assert true in one.back.candidates

@@ -165,3 +165,30 @@ def test_counts_are_borrowed_and_said_so(client: FlaskClient) -> None:
         "no counts to lend"
         in client.post("/flags/grading/borrow", data={**data, "sister": "6"}, follow_redirects=True).text
     )
+
+
+def test_a_sheet_is_told_apart_and_matched(client: FlaskClient, session: Session) -> None:
+    subjects = [Subject(at, "Banked 2026", "SB-28", "Osric Eskeland") for at in range(2)]
+    data = {
+        "csrf_token": token(client),
+        "side": "front",
+        "scan": (io.BytesIO(SimulatedScanner().sheet(subjects, "front")), "s.jpg"),
+    }
+    answer = client.post("/look/sheet", data=data, content_type="multipart/form-data")
+    where = answer.headers["Location"]
+    page = client.get(where).text
+    assert "2 cards, by their front" in page
+    assert page.count('<option value="">left out</option>') == 2
+    assert client.get(where.split("?")[0] + "/1.jpg").mimetype == "image/jpeg"
+    assert client.get(where.split("?")[0] + "/2.jpg").status_code == 404
+    copy = first(client)
+    sent = {"csrf_token": token(client), "side": "front", "copy-0": str(copy), "copy-1": str(copy)}
+    assert "chosen for two cards" in client.post(where.split("?")[0], data=sent, follow_redirects=True).text
+    sent |= {"copy-1": ""}
+    assert "1 card is kept with its copy" in client.post(where.split("?")[0], data=sent, follow_redirects=True).text
+    assert session.scalars(select(ScanRecord.copy_id)).all() == [copy]
+    assert client.get(f"/look/{copy}/thumb").mimetype == "image/jpeg"
+    assert client.get("/look/sheet/never").status_code == 404
+    data = {"csrf_token": token(client), "scan": (io.BytesIO(b"x"), "s.jpg")}
+    page = client.post("/look/sheet", data=data, content_type="multipart/form-data", follow_redirects=True).text
+    assert "no picture Botin reads" in page

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from sqlalchemy import ScalarSelect, Select, func, select
+from sqlalchemy import ScalarSelect, func, select
 from sqlalchemy.orm import Session
 
 from botin.core.grading.grades import Inspection, noted_look
@@ -65,34 +65,18 @@ MOST = 500
 
 def looks_at(session: Session, copies: Sequence[int]) -> dict[int, Inspection]:
     """Return the looks at some copies; marks noted while opening stand in for a missing one and stay beside it."""
-    i, c = InspectionRecord, CopyRecord
+    i, c, p = InspectionRecord, CopyRecord, PinRecord
     latest = select(func.max(i.id)).where(i.copy_id == c.id).correlate(c).scalar_subquery()
+    each = func.trim(p.severity + " " + p.kind)
+    pinned = select(func.group_concat(each, ";")).where(p.copy_id == c.id, p.removed_at.is_(None)).correlate(c)
+    pins = pinned.scalar_subquery()
     rows = session.execute(
-        select(c.id, c.marks, i.values)
+        select(c.id, c.marks, i.values, pins)
         .outerjoin(i, i.id == latest)
-        .where(c.id.in_(list(copies)), (c.marks != "") | i.values.is_not(None) | c.id.in_(_pinned()))
-    ).all()
-    pins = pins_of(session, [copy for copy, _, _ in rows])
-    looks = ((copy, _look_of(marks, values, pins.get(copy, ()))) for copy, marks, values in rows)
-    return {copy: look for copy, look in looks if look is not None}
-
-
-def _pinned() -> Select[int]:
-    return select(PinRecord.copy_id).where(PinRecord.removed_at.is_(None))
-
-
-def pins_of(session: Session, copies: Sequence[int]) -> dict[int, list[str]]:
-    """Return the marks pinned on some copies, each with how bad it is: ``heavy crease``."""
-    p = PinRecord
-    rows = session.execute(
-        select(p.copy_id, p.severity, p.kind)
-        .where(p.copy_id.in_(list(copies)), p.removed_at.is_(None))
-        .order_by(p.id)
+        .where(c.id.in_(list(copies)), (c.marks != "") | i.values.is_not(None) | pins.is_not(None))
     )
-    found: dict[int, list[str]] = {}
-    for copy, severity, kind in rows:
-        found.setdefault(copy, []).append(f"{severity} {kind}".strip())
-    return found
+    looks = ((copy, _look_of(marks, values, (said or "").split(";"))) for copy, marks, values, said in rows)
+    return {copy: look for copy, look in looks if look is not None}
 
 
 def _look_of(marks: str, values: str | None, pins: Sequence[str] = ()) -> Inspection | None:

@@ -19,7 +19,7 @@ from botin.core.grading.centering import Borders
 from botin.core.looking.measured import Measured
 from botin.desk.photofiles import lay_photo
 from botin.desk.workbench import Workbench
-from botin.exchange.keeping.picture import clean_photo
+from botin.exchange.keeping.picture import Photo, clean_photo
 from botin.exchange.looking.pixels import read_pixels
 from botin.store.copies.copies import get_copy
 from botin.store.models_copies import ScanRecord
@@ -58,16 +58,31 @@ def add_scan(
         raise NotFoundError(message)
     photo, pixels = clean_photo(data), read_pixels(data)
     card = _only_card(pixels.rgb, pixels.dpi)
-    cut_name, cut = _cut(pixels.rgb, card)
+    measured = json.dumps({**card.document(), "notes": [*pixels.notes, *card.notes], "per_mm": card.per_mm})
+    made = keep_scan(session, bench, (copy_id, side), photo, cut_of(pixels.rgb, card), measured, simulated=simulated)
+    finish(session)
+    return made
+
+
+def keep_scan(
+    session: Session,
+    bench: Workbench,
+    which: tuple[int, str],
+    photo: Photo,
+    cut: tuple[str, bytes],
+    measured: str,
+    *,
+    simulated: bool = False,
+) -> ScanRecord:
+    """Keep a scan of a copy and a side with its straightened card; who calls finishes."""
     lay_photo(bench, photo.name, photo.data)
-    lay_photo(bench, cut_name, cut)
+    lay_photo(bench, *cut)
     made = ScanRecord(
-        copy_id=copy_id, side=side, file=photo.name, mime=photo.mime, cut=cut_name,
-        measured=json.dumps({**card.document(), "notes": [*pixels.notes, *card.notes], "per_mm": card.per_mm}),
+        copy_id=which[0], side=which[1], file=photo.name, mime=photo.mime, cut=cut[0], measured=measured,
         simulated=simulated, added_at=bench.now(),
     )  # fmt: skip
     session.add(made)
-    finish(session)
+    session.flush()
     return made
 
 
@@ -84,7 +99,7 @@ def _only_card(rgb: NDArray[np.uint8], dpi: float | None) -> Measured:
     return cards[0]
 
 
-def _cut(rgb: NDArray[np.uint8], card: Measured) -> tuple[str, bytes]:
+def cut_of(rgb: NDArray[np.uint8], card: Measured) -> tuple[str, bytes]:
     """Return the straightened card as a picture, and its name."""
     from PIL import Image  # noqa: PLC0415  (slow to import)
 

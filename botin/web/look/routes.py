@@ -12,6 +12,7 @@ from botin.desk.flags.everything import is_stale
 from botin.desk.looking import glass as desk
 from botin.desk.looking.queue import piles
 from botin.desk.looking.scans import FACES, add_scan, get_scan, put_rulers, scans_of
+from botin.desk.looking.sheets import SheetCard, keep_sheet, read_sheet
 from botin.desk.photofiles import laid_photo
 from botin.standins.scanner import SimulatedScanner, Subject
 from botin.web.look.view import centering, closeups, drives, likeliest, limits_of, ruler_lines, size_of
@@ -33,6 +34,83 @@ PLACES = {
 def index() -> str:
     """List what to look at first, what is worth grading, and how many need no look."""
     return render_template("look/index.html", piles=piles(session()), stale=is_stale(session()))
+
+
+@look.post("/sheet")
+def sheet() -> AnyResponse:
+    """Take in a scan of several cards, and ask which copy each is."""
+    side = request.form.get("side", "front")
+    try:
+        if request.form.get("simulated") == "1":
+            data = _simulated_sheet(side)
+        else:
+            file = request.files.get("scan")
+            data = file.read() if file else b""
+        cards = read_sheet(data)
+    except NotFoundError:
+        raise
+    except BotinError as exc:
+        flash(exc.message)
+        return redirect(url_for("look.index", _anchor="sheet-head"), 303)
+    key = new_key()
+    bench().keep(("sheet", key), lambda: cards)
+    return redirect(url_for("look.sheet_cards", key=key, side=side), 303)
+
+
+def _simulated_sheet(side: str) -> bytes:
+    """Let the stand-in scan the first cards of the list, in an order of its own."""
+    if not current_app.config["DEMO"]:
+        message = "The simulated scanner is part of the demo only."
+        raise NotFoundError(message)
+    first = piles(session()).first[:6]
+    subjects = [Subject(one.copy_id, one.product, one.number, one.name, one.parallel) for one in first[::-1]]
+    return SimulatedScanner().sheet(subjects, side if side in FACES else "front")
+
+
+def _held(key: str) -> list[SheetCard]:
+    def lost() -> list[SheetCard]:
+        message = "That scan is not held any more. Give it again."
+        raise NotFoundError(message)
+
+    return bench().keep(("sheet", key), lost)
+
+
+@look.get("/sheet/<key>")
+def sheet_cards(key: str) -> str:
+    """Show the cards of a sheet, and ask which copy each is."""
+    found = piles(session())
+    return render_template(
+        "look/sheet.html", cards=_held(key), key=key, side=request.args.get("side", "front"),
+        copies=[*found.first, *found.grade],
+    )  # fmt: skip
+
+
+@look.get("/sheet/<key>/<int:at>.jpg")
+def sheet_card(key: str, at: int) -> Response:
+    """Send one card of a sheet, straightened."""
+    cards = _held(key)
+    if at >= len(cards):
+        message = "There is no such card on the scan."
+        raise NotFoundError(message)
+    return Response(cards[at].cut, mimetype="image/jpeg")
+
+
+@look.post("/sheet/<key>")
+def match_sheet(key: str) -> AnyResponse | tuple[str, int]:
+    """Keep the cards of a sheet with their copies."""
+    cards, side = _held(key), request.form.get("side", "")
+    texts = {at: request.form.get(f"copy-{at}", "") for at in range(len(cards))}
+    chosen = {at: int(text) for at, text in texts.items() if text.isascii() and text.isdecimal() and len(text) < 19}
+    try:
+        count = keep_sheet(session(), bench(), side, cards, chosen)
+    except NotFoundError:
+        raise
+    except BotinError as exc:
+        session().rollback()
+        flash(exc.message)
+        return redirect(url_for("look.sheet_cards", key=key, side=side), 303)
+    flash(f"{count} card{' is' if count == 1 else 's are'} kept with {'its copy' if count == 1 else 'their copies'}.")
+    return redirect(url_for("look.index"), 303)
 
 
 @look.get("/<int:copy_id>")
