@@ -6,7 +6,7 @@ PORT ?= 8321
 SEEDS ?= 12
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: demo backs test test-all fuzz bench year lint serve lock clean chromium shots
+.PHONY: lint-types lint-layers lint-templates demo backs test test-all fuzz bench year lint serve lock clean chromium shots
 
 $(VENV)/.run: requirements.lock pyproject.toml
 	test -x $(BIN)/python || $(PY) -m venv $(VENV)
@@ -41,8 +41,15 @@ chromium:
 lint: $(VENV)/.dev
 	$(BIN)/ruff format --check --quiet .
 	$(BIN)/ruff check --quiet .
+	@$(MAKE) --no-print-directory -j3 lint-types lint-layers lint-templates
+
+lint-types:
 	$(BIN)/mypy
+
+lint-layers:
 	$(BIN)/lint-imports --no-cache
+
+lint-templates:
 	$(BIN)/djlint --quiet --lint botin/web
 
 test: $(VENV)/.dev chromium lint

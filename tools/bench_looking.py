@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import sys
 import time
 from pathlib import Path
@@ -11,6 +12,9 @@ import numpy as np
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from botin.core.looking.measure import measure_picture
+from botin.exchange.looking.pixels import Pixels
+from botin.exchange.looking.readbacks import BackReader
+from tests.scans.backs import design_of, product_of, scan_backs
 from tests.scans.score import scans, score
 
 KINDS: list[tuple[str, str, int, dict[str, object]]] = [
@@ -39,6 +43,28 @@ def main() -> None:
             measure_picture(rgb, 300)
             times.append(time.perf_counter() - start)
         print(f"  {name:<20} measured in {1000 * min(times):,.0f} ms")
+    backs(8)
+
+
+def backs(sheets: int) -> None:
+    """Print how many of nine backs a sheet are filled, how many of those are right, and the time a card."""
+    filled = right = cards = 0
+    took = 0.0
+    for seed in range(2000, 2000 + sheets):
+        rng = random.Random(seed)  # noqa: S311  (a scan, no secret)
+        product = product_of(rng)
+        scan = scan_backs(rng, product, design_of(rng))
+        reader = BackReader(product)
+        pixels = Pixels(np.ascontiguousarray(scan.picture[:, :, ::-1]), float(scan.dpi))
+        start = time.perf_counter()
+        found = reader.read(pixels)
+        took += time.perf_counter() - start
+        for one, true in zip(found, scan.truth, strict=True):
+            cards += 1
+            filled += one.back.sure
+            right += one.back.sure and (one.back.section, one.back.number, one.back.parallel) == true
+    share = f"filled {100 * filled / cards:.1f} %, right {100 * right / max(1, filled):.1f} % of those"
+    print(f"  {'backs':<20} {cards} cards, {share}, {1000 * took / cards:,.0f} ms a card")
 
 
 if __name__ == "__main__":

@@ -32,7 +32,7 @@ def logged(session: Session) -> int:
     return session.scalar(query) or 0
 
 
-@pytest.mark.parametrize("lines", [60, pytest.param(1000, marks=pytest.mark.slow)])
+@pytest.mark.parametrize("lines", [36, pytest.param(1000, marks=pytest.mark.slow)])
 def test_two_windows_type_without_a_server_and_every_line_comes_once_and_in_order(
     desk: Page, session: Session, lines: int
 ) -> None:

@@ -174,7 +174,9 @@ def coverage(how: str, seeds: int) -> tuple[dict[int, float], float, float]:
     )
 
 
-@pytest.mark.parametrize("how", ["as it comes", "oftener when dear", "only the dear half"])
+@pytest.mark.parametrize(
+    "how", [pytest.param("as it comes", marks=pytest.mark.slow), "oftener when dear", "only the dear half"]
+)
 def test_eight_of_ten_intervals_hold_the_truth(how: str) -> None:
     """Three laws of being sold, none of them the model's own; the binomial error of a cell is about 2 in 100."""
     by_count, dearest, bias = coverage(how, 4)

@@ -181,6 +181,15 @@ def test_several_cards_on_one_scan_are_told_apart_and_kept_with_their_copies(hom
         assert alone.corners[0] == pytest.approx(tuple(face.measured["corners"][0]), abs=1.0)
 
 
+def test_a_scan_in_a_format_of_scanners_is_kept_as_a_photo(home: Home) -> None:
+    copy, out = signed(home), io.BytesIO()
+    scan = Image.open(io.BytesIO(SimulatedScanner().scan(Subject(7, "Small", "S-1", "Orla Thorsby"), "front")))
+    scan.save(out, "TIFF", dpi=(300, 300))
+    made = add_scan(home.session, home.bench, copy, "front", out.getvalue())
+    assert made.mime == "image/jpeg"
+    assert faces_of(home.session, copy)["front"].borders is not None
+
+
 def test_a_sheet_without_a_card_is_refused(home: Home) -> None:
     with pytest.raises(UnreadableFileError):
         read_sheet(b"no picture")

@@ -17,12 +17,12 @@ from tests.scans.backs import design_of, product_of, scan_backs
 LIST = Checklist.of(
     Product(
         "p", "P",
-        sections=(Section("base", "Base", Kind.BASE, "526"), Section("kings", "Kings", Kind.INSERT, "310"), Section("old", "Old", Kind.INSERT)),
+        sections=(Section("base", "Base", Kind.BASE, "526"), Section("kings", "Kings", Kind.INSERT, "310"), Section("old", "Old", Kind.INSERT), Section("late", "Late", Kind.INSERT)),
         cards=(
             Card("base", "12", "Orla Thorsby"), Card("base", "121", "Dov Quill"), Card("kings", "12", "Orla Thorsby"),
-            Card("old", "SK-3", "Pia Fenwick; Koa Tamaki"),
+            Card("old", "SK-3", "Pia Fenwick; Koa Tamaki"), Card("late", "7", "Noor Ferro"),
         ),
-        parallels=(Parallel("copper", "Copper", "base", back_code="575"), Parallel("slate", "Slate", "base", back_code="576")),
+        parallels=(Parallel("copper", "Copper", "base", back_code="575"), Parallel("slate", "Slate", "base", back_code="576"), Parallel("gold", "Gold", "late", back_code="803")),
     )
 )  # fmt: skip
 
@@ -53,6 +53,9 @@ def test_most_backs_of_a_sheet_fill_their_slot_and_none_is_another() -> None:
         ([("12", 0.5), ("Orla Thorsby", 0.9), ("44310", 0.9)], ("kings", "12", "")),
         ([("12", 1.0), ("Orla Thorsby", 0.9), ("44575", 0.95)], ("base", "12", "copper")),
         ([("SK-3", 1.0), ("Koa Tamaki", 0.9)], ("old", "SK-3", "")),
+        ([("12", 1.0), ("ORLA", 0.9), ("THORSBY", 0.9), ("44310", 0.9)], ("kings", "12", "")),
+        ([("7", 1.0), ("Noor Ferro", 0.9), ("ML44111", 0.95)], ("late", "7", "")),
+        ([("7", 1.0), ("Noor Ferro", 0.9), ("ML44803", 0.95)], ("late", "7", "gold")),
     ],
 )
 def test_number_name_and_code_together_are_sure(said: list[tuple[str, float]], card: tuple[str, str, str]) -> None:
@@ -69,6 +72,7 @@ def test_number_name_and_code_together_are_sure(said: list[tuple[str, float]], c
         ([("121", 1.0), ("Orla Thorsby", 0.9), ("44526", 0.95)], ("base", "12", "")),  # the name is of another number
         ([("12", 0.3), ("Orla Thorsby", 0.9), ("44526", 0.95)], ("base", "12", "")),  # the number is hardly legible
         ([("12", 1.0), ("44526", 0.95)], ("base", "12", "")),  # no name was read
+        ([("7", 1.0), ("Noor Ferro", 0.9)], ("late", "7", "")),  # its finish has a code, and none was read
         ([("SK-3", 0.7), ("Pia Fenwick", 0.9)], ("old", "SK-3", "")),  # no code, and not clear
     ],
 )

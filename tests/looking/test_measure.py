@@ -60,6 +60,13 @@ def test_without_dots_an_inch_the_shape_of_a_card_is_enough() -> None:
     assert found.p95 <= 0.6
 
 
+def test_two_that_touch_are_two_also_without_dots_an_inch() -> None:
+    """Side by side they are 1.43 times as wide as high, one alone is 1.40 times as high as wide."""
+    found = score(scans("touching", range(20, 22), bed_name="grey"), dpi_told=False)
+    assert found.outlined == found.cards == 4
+    assert found.p95 <= 1.5
+
+
 def test_a_wrong_number_of_dots_an_inch_is_not_used_and_said() -> None:
     (made,) = scans("one", range(3, 4))
     (card,) = measure_picture(np.ascontiguousarray(made.picture[:, :, ::-1]), 600)

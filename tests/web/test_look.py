@@ -72,8 +72,8 @@ def test_scan_rulers_and_pictures(client: FlaskClient, session: Session) -> None
 @pytest.mark.parametrize(
     ("file", "words"),
     [
-        ((io.BytesIO(b"no picture"), "a.jpg"), "something else"),
-        ((io.BytesIO(b""), "a.jpg"), "something else"),
+        ((io.BytesIO(b"no picture"), "a.jpg"), "no picture Botin reads"),
+        ((io.BytesIO(b""), "a.jpg"), "The file is empty"),
         (None, "No picture was given"),
     ],
 )

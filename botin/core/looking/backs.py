@@ -190,7 +190,8 @@ def _rim(line: TextLine, width: int, height: int) -> float:
 
 def matched(lines: Sequence[Said], checklist: Checklist) -> Back:
     """Match what was read to the checklist: sure only when number, name and code fit one card."""
-    named, numbered = _named(lines, checklist), _numbered(lines, checklist)
+    numbered = _numbered(lines, checklist)
+    named = _named(lines, checklist) or _named_apart(lines, numbered)
     codes = _codes_of(lines)
     both = [card for card in named if numbered.get(card, 0.0) >= READABLE]
     ends = {card: _finish_of(card.section, codes, checklist) for card in both}
@@ -214,7 +215,8 @@ def _codes_of(lines: Sequence[Said]) -> list[Said]:
 def _finish_of(section: str, codes: Sequence[Said], checklist: Checklist) -> tuple[str, str] | None:
     """Return the finish that the code on a card of a section says, and the code; None without one of its codes.
 
-    A code read less clearly counts where the section's others differ from it in two digits and more.
+    A code read less clearly counts where the section's others differ from it in two digits and more. Where only the
+    finishes of a section have codes in the table, another clear code is that of the plain card.
     """
     known = {ending: parallel for ending, meant in checklist.codes.items() for of, parallel in meant if of == section}
     for line in codes:
@@ -225,7 +227,14 @@ def _finish_of(section: str, codes: Sequence[Said], checklist: Checklist) -> tup
             near = any(_apart_by(ending, other) < 2 for other in checklist.codes if other != ending)
             if line.printed.ending(len(ending) + 1) >= (CLEAR if near else READABLE):
                 return parallel, line.text
-    return None
+    own = checklist.product.section_by_key[section].back_code
+    clear = [line for line in codes if line.sure >= CLEAR and not _is_known(line, checklist)]
+    return ("", clear[0].text) if known and not own and clear else None
+
+
+def _is_known(line: Said, checklist: Checklist) -> bool:
+    digits = re.sub(r"\D", "", line.text)
+    return any(digits.endswith(re.sub(r"\D", "", ending)) for ending in checklist.codes)
 
 
 def _apart_by(one: str, other: str) -> int:
@@ -257,6 +266,19 @@ def _named(lines: Sequence[Said], checklist: Checklist) -> dict[Card, float]:
                 found.update({card: max(fit, found.get(card, 0.0)) for card in cards})
     top = max(found.values(), default=0.0)
     return dict(sorted(((card, fit) for card, fit in found.items() if fit >= top - 4), key=lambda one: -one[1]))
+
+
+def _named_apart(lines: Sequence[Said], numbered: Mapping[Card, float]) -> dict[Card, float]:
+    """Return the numbered cards whose name stands there in parts, first and last name in lines of their own."""
+    words = [fold(word) for line in lines if line.sure >= LEGIBLE for word in re.split(r"[\s,.]+", line.text)]
+    found: dict[Card, float] = {}
+    for card in numbered:
+        for name in card.name.split(";"):
+            parts = [fold(part) for part in name.split()]
+            fits = [max((ratio(part, word) for word in words if word), default=0.0) for part in parts]
+            if len(parts) > 1 and min(fits) >= ALIKE:
+                found[card] = max(min(fits), found.get(card, 0.0))
+    return found
 
 
 def _numbered(lines: Sequence[Said], checklist: Checklist) -> dict[Card, float]:

@@ -121,6 +121,17 @@ def _grid(whole: Box, one: float | None) -> list[Box]:
     return made
 
 
+def halves(box: Box) -> list[Box]:
+    """Cut a box across its longer side, in reading order."""
+    a = np.deg2rad(box.turned)
+    if box.width > box.height:
+        u, v, width, height = box.width / 4, 0.0, box.width / 2, box.height
+    else:
+        u, v, width, height = 0.0, box.height / 4, box.width, box.height / 2
+    x, y = u * np.cos(a) - v * np.sin(a), u * np.sin(a) + v * np.cos(a)
+    return [Box(float(box.x + by * x), float(box.y + by * y), width, height, box.turned) for by in (-1, 1)]
+
+
 def _halved(points: Points, whole: Box, count: int, scale: float | None, one: float | None) -> list[Box]:
     """Cut an outline where both parts fill their boxes best; each part again."""
     if count > MOST_CARDS:

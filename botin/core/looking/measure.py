@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from botin.core.looking.bed import Bed, find_bed, lab_of
 from botin.core.looking.borders import Border, cut_out, find_borders, straightened_distance
-from botin.core.looking.boxes import LONG_MM, RATIO, SHORT_MM, Box, find_boxes
+from botin.core.looking.boxes import LONG_MM, RATIO, SHORT_MM, Box, find_boxes, halves
 from botin.core.looking.measured import Measured
 from botin.core.looking.outline import Outline, find_outline, lengths
 from botin.core.looking.wear import find_wear
@@ -22,6 +22,10 @@ SURE = 1.645
 """Standard deviations of a 90 % interval."""
 LEAST_PX = 1.0
 """Half-width of an interval at least, pixels a side."""
+PAIR_RATIO, PAIR_SHAPE = 2 * SHORT_MM / LONG_MM, 0.014
+"""Shape of two cards side by side, and how far from it they may be (a choice)."""
+SEAM = 0.35
+"""Standard deviation of the line between two cards at most, pixels (a choice)."""
 SURE_SHAPE = 0.012
 """Below it a picture that has a card's shape itself still shows a card on a bed (a choice)."""
 ODD_SHAPE, ODD_SIZE = 0.03, 0.04
@@ -77,7 +81,27 @@ def _rough(picture: NDArray[np.uint8]) -> _Rough:
 
 def _all_of(rough: _Rough, scale: float | None) -> list[Measured]:
     boxes = [box.scaled(1 / rough.shrunk) for box in find_boxes(rough.mask, scale and scale * rough.shrunk)]
-    return [_measured(rough.picture, box, rough.bed, scale) for box in boxes if box.short >= SMALLEST_CARD]
+    made: list[Measured] = []
+    for box in boxes:
+        pair = [] if scale else _pair(rough, box)
+        made += pair or ([_measured(rough.picture, box, rough.bed, scale)] if box.short >= SMALLEST_CARD else [])
+    return made
+
+
+def _pair(rough: _Rough, box: Box) -> list[Measured]:
+    """Return two cards that lie side by side: together they have nearly the shape of one, but for two percent.
+
+    They are two when a sharp line parts them where it must be.
+    """
+    if box.short < SMALLEST_CARD or abs(np.log(box.ratio / PAIR_RATIO)) > PAIR_SHAPE:
+        return []
+    scale = box.short / LONG_MM
+    outlines = [find_outline(rough.picture, half, rough.bed, scale) for half in halves(box)]
+    sides = ("right", "left") if box.width > box.height else ("bottom", "top")
+    for outline, side in zip(outlines, sides, strict=True):
+        if outline is None or _odd_size(outline, scale) or outline.spread[side] > SEAM:
+            return []
+    return [_of_outline(rough.picture, outline, rough.bed, ()) for outline in outlines if outline]
 
 
 def find_cards(picture: NDArray[np.uint8], dpi: float | None = None) -> list[Measured]:

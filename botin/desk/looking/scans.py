@@ -56,7 +56,8 @@ def add_scan(
     if side not in FACES:
         message = f"A card has no side “{side[:20]}”. Choose front or back."
         raise NotFoundError(message)
-    photo, pixels = clean_photo(data), read_pixels(data)
+    pixels = read_pixels(data)
+    photo = _photo_of(data, pixels.rgb, pixels.dpi)
     card = _only_card(pixels.rgb, pixels.dpi)
     measured = json.dumps({**card.document(), "notes": [*pixels.notes, *card.notes], "per_mm": card.per_mm})
     made = keep_scan(session, bench, (copy_id, side), photo, cut_of(pixels.rgb, card), measured, simulated=simulated)
@@ -84,6 +85,19 @@ def keep_scan(
     session.add(made)
     session.flush()
     return made
+
+
+def _photo_of(data: bytes, rgb: NDArray[np.uint8], dpi: float | None) -> Photo:
+    """Return the picture as it is kept: a photo point for point, else as JPEG; nothing beside it."""
+    from PIL import Image  # noqa: PLC0415  (slow to import)
+
+    try:
+        return clean_photo(data)
+    except ImportRefusedError:
+        out = io.BytesIO()
+        more = {"dpi": (dpi, dpi)} if dpi else {}
+        Image.fromarray(rgb).save(out, "JPEG", quality=93, subsampling=0, **more)
+        return clean_photo(out.getvalue())
 
 
 def _only_card(rgb: NDArray[np.uint8], dpi: float | None) -> Measured:
