@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from botin.core.errors import UnreadableFileError
 
 MAX_BYTES = 60 * 1024 * 1024
-MAX_PIXELS = 80_000_000
-"""A letter page at 800 dots an inch has 60 million; a file of few bytes may unpack to gigabytes."""
+MAX_PIXELS = 60_000_000
+"""A letter page at 600 dots an inch has 34 million; a file of few bytes may unpack to gigabytes."""
 SMALLEST = 40
 FORMATS = ("JPEG", "PNG", "WEBP", "TIFF", "BMP")
 LEAST_DPI, MOST_DPI = 100, 2400
@@ -65,7 +65,8 @@ def read_pixels(data: bytes) -> Pixels:
             if picture.format == "JPEG":
                 picture.draft(None, None)
             picture.load()
-            rgb = _eight_bits(ImageOps.exif_transpose(picture))
+            ImageOps.exif_transpose(picture, in_place=True)
+            rgb = _eight_bits(picture)
     except Image.DecompressionBombError as exc:
         raise UnreadableFileError(_too_large("far")) from exc
     except UnidentifiedImageError as exc:
@@ -126,4 +127,4 @@ def _eight_bits(picture: object) -> NDArray[np.uint8]:
         white = Image.new("RGBA", clear.size, (255, 255, 255, 255))
         white.alpha_composite(clear)
         picture = white
-    return np.array(picture.convert("RGB"), np.uint8)
+    return np.array(picture if picture.mode == "RGB" else picture.convert("RGB"), np.uint8)
