@@ -125,9 +125,11 @@ def test_cards_are_logged_while_all_routes_are_worked_out(
     slowest = 0.0
 
     def judge() -> None:
-        with bench.sessions() as own:
-            judge_all(own, bench, lambda _done, _total: judging.set())
-        judging.clear()
+        try:
+            with bench.sessions() as own:
+                judge_all(own, bench, lambda _done, _total: judging.set())
+        finally:
+            judging.clear()  # what fails must not keep the loop below for ever; pytest tells of the failure
 
     thread = threading.Thread(target=judge)
     thread.start()
