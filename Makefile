@@ -21,7 +21,7 @@ $(VENV)/.backs: requirements-backs.lock $(VENV)/.run
 
 backs: $(VENV)/.backs
 
-$(VENV)/.dev: requirements-dev.lock $(VENV)/.run $(VENV)/.backs
+$(VENV)/.dev: requirements-dev.lock $(VENV)/.run
 	$(BIN)/pip install --quiet --require-hashes -r requirements-dev.lock
 	touch $@
 
@@ -52,27 +52,27 @@ lint-layers:
 lint-templates:
 	$(BIN)/djlint --quiet --lint botin/web
 
-test: $(VENV)/.dev chromium lint
+test: $(VENV)/.dev $(VENV)/.backs chromium lint
 	$(BIN)/python -m pytest -n 2 --dist worksteal
 
 # Also what takes over 15 seconds: before a release.
-test-all: $(VENV)/.dev chromium lint
+test-all: $(VENV)/.dev $(VENV)/.backs chromium lint
 	$(BIN)/python -m pytest -n 2 --dist worksteal --override-ini "addopts=-q --strict-markers --strict-config"
 
 # A collector's year in seeded worlds: what the flags keep of an oracle's gain, and what the rest is lost by.
-year: $(VENV)/.dev
+year: $(VENV)/.dev $(VENV)/.backs
 	$(BIN)/python tools/year.py $(SEEDS)
 
 # A hundred thousand spoiled inputs over every reader and every form; it goes on where it was stopped.
-fuzz: $(VENV)/.dev
+fuzz: $(VENV)/.dev $(VENV)/.backs
 	$(BIN)/python tools/fuzz.py
 
-bench: $(VENV)/.dev
+bench: $(VENV)/.dev $(VENV)/.backs
 	$(BIN)/python tools/bench.py
 	$(BIN)/python tools/bench_reading.py
 	$(BIN)/python tools/bench_looking.py
 
-shots: $(VENV)/.dev chromium
+shots: $(VENV)/.dev $(VENV)/.backs chromium
 	$(BIN)/python tools/screenshots.py
 
 # Hashed locks without the address of any package index.
