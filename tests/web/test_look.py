@@ -9,12 +9,12 @@ from pathlib import Path
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session
 
 from botin.desk.workbench import Workbench
 from botin.standins.scanner import SimulatedScanner, Subject
-from botin.store.models_copies import InspectionRecord, PinRecord, ScanRecord
+from botin.store.models_copies import ME, CopyRecord, FlagRecord, InspectionRecord, PinRecord, ScanRecord
 from tests.web.test_pages import token
 
 
@@ -192,3 +192,21 @@ def test_a_sheet_is_told_apart_and_matched(client: FlaskClient, session: Session
     data = {"csrf_token": token(client), "scan": (io.BytesIO(b"x"), "s.jpg")}
     page = client.post("/look/sheet", data=data, content_type="multipart/form-data", follow_redirects=True).text
     assert "no picture Botin reads" in page
+
+
+@pytest.mark.parametrize(
+    ("which", "words"),
+    [(CopyRecord.owner_id != ME, "It is not yours"), (CopyRecord.state == "sold", "It is not here any more")],
+)
+def test_a_look_at_what_is_not_mine_or_not_here_claims_no_flag(
+    client: FlaskClient, session: Session, which: ColumnElement[bool], words: str
+) -> None:
+    copy = session.scalars(select(CopyRecord.id).where(which, CopyRecord.card_id.is_not(None))).first()
+    before = session.scalar(select(func.count(FlagRecord.id)))
+    assert words in client.get(f"/look/{copy}").text
+    data = {"csrf_token": token(client), "corners": "9.5"}
+    page = client.post(f"/look/{copy}", data=data, follow_redirects=True).text
+    assert f"Kept. {words}" in page
+    assert "Its flag" not in re.findall(r'<div class="said".*?</div>', page)[0]
+    session.expire_all()
+    assert session.scalar(select(func.count(FlagRecord.id))) == before

@@ -23,7 +23,7 @@ from botin.desk.looking.scans import Face, faces_of, get_scan, put_rulers
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import copy_words, get_copy
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
-from botin.store.models_copies import CopyRecord, InspectionRecord, PinRecord
+from botin.store.models_copies import ME, PRESENT, CopyRecord, InspectionRecord, PinRecord
 from botin.store.unit import finish
 
 SEVERITIES = ("slight", "", "heavy")
@@ -72,6 +72,13 @@ class Glass:
     unseen: Mapping[str, Mapping[float, float]]
     flag: Judged
     lender: str
+
+    @property
+    def no_flag(self) -> str:
+        """Why the copy has no flag of mine; empty when it has one."""
+        if self.copy.owner_id != ME:
+            return "It is not yours: no flag of yours follows."
+        return "" if self.copy.state in PRESENT else "It is not here any more: no flag follows."
 
 
 def glass(session: Session, bench: Workbench, copy_id: int) -> Glass:

@@ -158,7 +158,10 @@ def keep(copy_id: int) -> AnyResponse | tuple[str, int]:
 
 def _turned(before: desk.Judged, after: desk.Judged, copy_id: int) -> str:
     """Say what became of the flag, with the figure before and after."""
-    currency = desk.glass(session(), bench(), copy_id).product.currency
+    found = desk.glass(session(), bench(), copy_id)
+    if found.no_flag:
+        return found.no_flag
+    currency = found.product.currency
     was, now = (f"{one.go} ({amount(one.net, currency)})" for one in (before, after))
     if before.go == after.go:
         return f"Its flag stays {after.go}: {amount(before.net, currency)} before, {amount(after.net, currency)} now."
