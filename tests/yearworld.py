@@ -309,7 +309,7 @@ def worth_of(world: World, copy: Copy, act: Act) -> float:
         value = levels[grade] * lift
         over = tier.upcharge if tier.ceiling is not None and value > tier.ceiling else 0.0
         total += chance * (float(sale_nets(np.array([value]), COSTS)[0]) - over - FEES.insured * value)
-    return total - tier.fee - FEES.each - spent
+    return total - tier.fee - FEES.each(tier.house) - spent
 
 
 Collector = Callable[[World], list[Act]]
@@ -436,7 +436,7 @@ def plain_rule(world: World) -> list[Act]:
             best = (COSTS.bulk_each, Act(Go.BULK))
         for tier in TIERS:
             counts = world.counts[tier.house]
-            total, net = sum(counts.values()), -tier.fee - FEES.each
+            total, net = sum(counts.values()), -tier.fee - FEES.each(tier.house)
             for grade, count in counts.items():
                 value = price(f"{grade:g}") or price("")
                 net += count / total * float(sale_nets(np.array([value]), COSTS)[0])

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card, Format, Kind, OddsRow, Product, Section
 from botin.core.copies.setbuilding import Wanted, finish_curve
-from botin.core.grading.tierchoice import TierTerms, choose_tiers
+from botin.core.grading.tierchoice import Limits, TierTerms, Voucher, choose_tiers
 from botin.core.odds.collation import Repeats
 from botin.core.odds.lines import box_model
 from botin.core.odds.repeats import BoxCounts, fit_repeats
@@ -128,11 +128,14 @@ def routes(client: FlaskClient, bench: Workbench, show: Show) -> None:
     ]
     show("route board, p95", "10,000", float(np.percentile(pages[2:], 95)), 150.0)
     rng = np.random.default_rng(2)
-    gains = rng.normal(2, 15, (500, 1)) + rng.normal(0, 4, (500, 4))
+    gains = rng.normal(2, 15, (500, 1)) + rng.normal(0, 4, (500, 6))
     terms = [
         TierTerms(1, shipping=19),
         TierTerms(5, shipping=25),
         TierTerms(20, member=True, shipping=43),
         TierTerms(1, shipping=30),
+        TierTerms(1, shipping=22, house="B", steps=((9, 43.0),)),
+        TierTerms(10, member=True, shipping=22, house="B"),
     ]
-    show("choice of tiers, 500 × 4", "500", best(partial(choose_tiers, gains, terms, 99.0), 3), 2_000.0)
+    limits = Limits({"": 99.0, "B": 60.0}, (Voucher("", 5.0, 10, 0), Voucher("B", 3.0, 5)))
+    show("choice of tiers, 500 × 6", "500", best(partial(choose_tiers, gains, terms, limits), 3), 2_000.0)

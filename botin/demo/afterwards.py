@@ -1,28 +1,36 @@
-"""What happened in the demo after the boxes: sales, fees written down, grade counts, one grading order out."""
+"""What happened in the demo after the boxes: sales, fees written down, grade counts, grading orders."""
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import date, timedelta
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.grading.grades import Inspection
+from botin.core.grading.stack import CHECKS
+from botin.core.grading.steps import Step
 from botin.core.money import Money
 from botin.desk.books.accounts import Noted, take_back_entry, write_down
 from botin.desk.books.purchases import PAID, BoxLine, Order, arrive, boxes_of, place_order, send_off
 from botin.desk.books.singles import read_single
 from botin.desk.catalog.library import find_product
 from botin.desk.fees import GRADING, LIMITS, SELLING, grading_fees, save_fees
+from botin.desk.flags.drafting import begin_order, tier_named
 from botin.desk.flags.submission import best_mix
+from botin.desk.grading.billing import pay
+from botin.desk.grading.drafts import Form, fill_form
 from botin.desk.grading.inspections import save_inspection
-from botin.desk.grading.orders import came_back, orders, send
+from botin.desk.grading.memberships import Given, Joining, join, take_voucher
+from botin.desk.grading.moves import Told, move_on
+from botin.desk.grading.packing import keep_checks, pack, stack_of
+from botin.desk.grading.simulated import play
 from botin.desk.pricing.prices import type_comps
 from botin.desk.pricing.rates import save_rates
 from botin.desk.selling.disposals import Disposal, dispose
 from botin.desk.workbench import Workbench
-from botin.store.models import ProductRecord
-from botin.store.models_copies import CopyRecord, FlagRecord, GradeCountRecord
+from botin.store.models import CardRecord, ProductRecord, SectionRecord
+from botin.store.models_copies import CopyRecord, GradeCountRecord
 
 CHANNELS = """open listing; 12; 0.30; 0.40; 6
 evening auction; 9; 0.50; 0.40; 9; 40
@@ -45,7 +53,6 @@ House B:
 9; 63; 90
 8; 70; 95
 7; 80; 95"""
-SENT = 4
 
 
 def sales_and_grades(session: Session, bench: Workbench, record: ProductRecord) -> None:
@@ -87,33 +94,78 @@ def fees(session: Session, bench: Workbench) -> None:
     save_rates(session, "\n".join(lines), bench.today())
 
 
-GRADES = ("10", "9", "10", "8", "9", "9", "10", "9", "8", "9")
+LOOKED = 10
+"""Cards of the order that is back, with a look at each before it went."""
 
 
-def order_back(session: Session, bench: Workbench) -> None:
-    """Send ten cards that had been looked at, and take their grades in, so that there are forecasts to judge."""
-    tier = grading_fees(session, bench.today()).costs.tiers[1]
-    v = FlagRecord
-    rows = session.execute(select(v.card_id, v.parallel).where(v.go == "sell now").order_by(v.net.desc()).offset(10))
-    versions = [(card, parallel) for card, parallel in rows.fetchmany(len(GRADES))]
-    order = send(session, bench, "demo-order-back", tier, bench.today() - timedelta(70), versions)
-    for copy, grade in zip(next(o for o in orders(session) if o.record.id == order.id).copies, GRADES, strict=True):
-        score = min(10.0, float(grade) + (0.5 if copy.place % 3 else -0.5))
-        look = Inspection(corners=score, edges=score, surface=score, front=54.0, back=60.0)
-        save_inspection(session, bench, copy.copy_id, look)
-        came_back(session, bench, copy.id, grade, bench.today() - timedelta(41))
+def grading_orders(session: Session, bench: Workbench) -> None:
+    """An order that is back, one whose payment falls due, one being packed for two people; the house is made up."""
+    _joined(session, bench)
+    _look_first(session, bench)
+    done = _order(session, bench, "demo-order-back", "House A regular", LOOKED, 78)
+    play(session, bench)
+    pay(session, bench, done, bench.today() - timedelta(41))
+    play(session, bench)
+    _order(session, bench, "demo-order-out", "House B value", 5, 66)
+    play(session, bench)
+    _being_packed(session, bench)
 
 
-def order_out(session: Session, bench: Workbench) -> None:
-    """Send the best candidates of one tier to a house: the demo's grading order that is out."""
-    terms = grading_fees(session, bench.today())
-    mix = best_mix(session, bench, terms, None)
-    for tier in terms.costs.tiers:
-        rows = mix.parcels.get(tier.label) or mix.parcels.get(f"{tier.label}, signed")
-        if rows:
-            chosen = [(one.card_id, one.parallel) for one, _ in rows[:SENT]]
-            send(session, bench, "demo-order", tier, bench.today() - timedelta(12), chosen)
-            return
+def _joined(session: Session, bench: Workbench) -> None:
+    today = bench.today()
+    joining = Joining("House A", today - timedelta(345), today + timedelta(20), Money(9_900, "EUR"))
+    join(session, bench, "demo-member", joining)
+    given = Given("House A", Money(500, "EUR"), 3, "regular", today + timedelta(60))
+    take_voucher(session, bench, "demo-voucher", given)
+
+
+def _best(session: Session, bench: Workbench, *, signed: bool = False) -> list[int]:
+    """Candidates for grading, those that gain most first."""
+    mix = best_mix(session, bench, grading_fees(session, bench.today()), None)
+    found = sorted(mix.candidates, key=lambda one: -max(one.gains))
+    found = [one for one in found if not one.number.startswith("BP")]  # no holder takes a poster
+    return [one.copy_id for one in found if one.signed is signed and one.currency == "EUR"]
+
+
+def _look_first(session: Session, bench: Workbench) -> None:
+    for place, copy in enumerate(_best(session, bench)[:LOOKED]):
+        score = 9.5 if place % 3 else 9.0
+        look = Inspection(corners=score, edges=score, surface=score + 0.5 * (place % 2), front=54.0, back=60.0)
+        save_inspection(session, bench, copy, look)
+
+
+def _order(session: Session, bench: Workbench, key: str, label: str, count: int, ago: int) -> int:
+    """Begin, pack and send an order some days ago; a simulated house takes it."""
+    day = bench.today() - timedelta(ago)
+    order = _closed(session, bench, key, label, _best(session, bench)[:count], day)
+    for card in stack_of(session, order):
+        pack(session, bench, order, card.code)
+    keep_checks(session, order, [check.key for check in CHECKS], 280)
+    move_on(session, bench, order, Step.PACKED, day, f"{key}-packed")
+    told = Told(f"SIM{ago:06d}", Money(690, "EUR"), Money(310, "EUR"))
+    move_on(session, bench, order, Step.SENT, day, f"{key}-sent", told).simulated = True
+    return order
+
+
+def _closed(session: Session, bench: Workbench, key: str, label: str, copies: list[int], day: date) -> int:
+    tier = tier_named(grading_fees(session, bench.today()), label)
+    order = begin_order(session, bench, key, tier, copies).id
+    fill_form(session, bench, order, Form("555 01 42", agreed=True, share_by="person"))
+    move_on(session, bench, order, Step.CLOSED, day, f"{key}-closed")
+    return order
+
+
+def _being_packed(session: Session, bench: Workbench) -> None:
+    """An order that waits on the table, with two cards of Mira's; three are on the stack."""
+    c, k, s = CopyRecord, CardRecord, SectionRecord
+    hers = select(c.id).join(k, k.id == c.card_id).join(s, s.id == k.section_id).where(s.kind == "base")
+    theirs = session.scalars(hers.where(c.owner_id != 1, c.state == "here").order_by(c.id).limit(2)).all()
+    order = _closed(
+        session, bench, "demo-order", "House A regular", [*_best(session, bench)[:4], *theirs], bench.today()
+    )
+    for card in stack_of(session, order)[:3]:
+        pack(session, bench, order, card.code)
+    keep_checks(session, order, ["hands", "dust", "sleeve", "holder"])
 
 
 def parcel(session: Session, bench: Workbench) -> None:

@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.flags.ways import GradingCosts
+from botin.core.flags.ways import GradingCosts, Tier
 from botin.core.grading.grades import COMMON, Standard
 from botin.core.selling.costs import Channel, SaleCosts
 from botin.desk.settings import Settings, load_settings
@@ -20,6 +20,8 @@ from botin.exchange.selling.feerows import (
     FeeRow,
     channels_of,
     read_rows,
+    return_rows,
+    returns_of,
     rows_of,
     standards_of,
     steps_of,
@@ -27,12 +29,13 @@ from botin.exchange.selling.feerows import (
 )
 from botin.exchange.selling.fees import Fees
 from botin.exchange.selling.feestext import Row
+from botin.store.grading import held_memberships
 from botin.store.models_copies import TermsRecord
 from botin.store.once import once
 from botin.store.unit import finish
 
 GRADING, SELLING, LIMITS = "grading", "selling", "limits"
-TABLES_OF = {SELLING: ("channels", "postage_steps"), GRADING: ("tiers",), LIMITS: ("limits",)}
+TABLES_OF = {SELLING: ("channels", "postage_steps"), GRADING: ("tiers", "returns"), LIMITS: ("limits",)}
 """The tables that are written down together, from the same day on."""
 NUMBERS = {"shipping": 43.25, "membership": 99.0, "insured": 0.01, "monthly": 0.01, "together": 20.0}
 """What an order of grading costs beside its tiers, while nothing was written down: an example, of no real house."""
@@ -135,6 +138,9 @@ class GradingFees:
     tiers: list[FeeRow]
     costs: GradingCosts
     valid_from: date | None = None
+    returns: list[FeeRow] = field(default_factory=list)
+    all_tiers: tuple[Tier, ...] = ()
+    """Also those that are not offered on the day, and those that do something else than grading a raw card."""
 
     @property
     def houses(self) -> tuple[str, ...]:
@@ -147,15 +153,18 @@ def grading_fees(session: Session, day: date) -> GradingFees:
     kept = in_force(session, GRADING, day)
     rows = kept.tables["tiers"] if kept.since else read_rows("tiers", TIERS_EXAMPLE)
     numbers = {**NUMBERS, **kept.numbers}
+    tiers, returns = tiers_of(rows), kept.tables["returns"] if kept.since else []
     costs = GradingCosts(
-        tiers=tiers_of(rows),
+        tiers=tiers,
         shipping=numbers["shipping"],
         insured=numbers["insured"],
         together=max(1, int(numbers["together"])),
         membership=numbers["membership"],
         monthly=numbers["monthly"],
+        held=held_memberships(session, day),
+        returns=returns_of(returns),
     )
-    return GradingFees(rows, costs, kept.since)
+    return GradingFees(rows, costs.on(day), kept.since, returns, tiers)
 
 
 @dataclass(frozen=True, slots=True)
@@ -205,7 +214,11 @@ def fees_document(session: Session, day: date) -> dict[str, object]:
             **selling.tables,
             **{name: getattr(plain, name) for name in ("hourly", "bulk_below", "bulk_each")},
         },
-        "grading": {"tiers": grading.tiers, **{name: getattr(costs, name) for name in NUMBERS}},
+        "grading": {
+            "tiers": grading.tiers,
+            "returns": grading.returns,
+            **{name: getattr(costs, name) for name in NUMBERS},
+        },
         "looking": {"minutes": settings.look_minutes, "hourly": plain.hourly},
         "limits": limits_kept(session, day).tables["limits"],
     }
@@ -218,7 +231,8 @@ def take_fees(session: Session, valid_from: date, found: Fees) -> None:
         _take_selling(session, valid_from, selling)
     if "grading" in found.parts:
         numbers = {name: float(getattr(grading, name)) for name in NUMBERS}
-        save_fees(session, GRADING, valid_from, {"tiers": rows_of("tiers", grading.tiers)}, numbers)
+        tables = {"tiers": rows_of("tiers", grading.tiers), "returns": return_rows(grading.returns)}
+        save_fees(session, GRADING, valid_from, tables, numbers)
     if "limits" in found.parts:
         save_fees(session, LIMITS, valid_from, {"limits": list(found.limits)})
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
-from datetime import UTC, date, datetime, tzinfo
+from datetime import UTC, date, datetime, timedelta, tzinfo
 from errno import ENOSPC
 from functools import cached_property
 from pathlib import Path
@@ -94,7 +94,8 @@ class Workbench:
         self, sessions: sessionmaker[Session], now: Callable[[], datetime], home: Path | None = None
     ) -> None:
         self.sessions = sessions
-        self.now = now
+        self._clock = now
+        self._ahead = timedelta()
         self.home = home
         self._kept: Cache = LRUCache(KEPT)
         self._small: Cache = LRUCache(KEPT_SMALL)
@@ -103,6 +104,14 @@ class Workbench:
         self.jobs = Jobs(self._job_failed, self._job_went_well)
         self.zone: tzinfo | None = None
         self.apart = False
+
+    def now(self) -> datetime:
+        """Return the time (UTC, aware)."""
+        return self._clock() + self._ahead
+
+    def let_pass(self, days: int) -> None:
+        """Let days pass for everything on this bench: the demo plays months in minutes."""
+        self._ahead += timedelta(days=days)
 
     def _job_failed(self, job: Job, error: BaseException) -> None:
         """Say on every screen what broke beside a request, until it is dealt with or goes well."""

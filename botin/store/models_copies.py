@@ -288,33 +288,3 @@ class ExchangeRateRecord(Base):
     base: Mapped[str]
     quote: Mapped[str]
     rate: Mapped[str]
-
-
-class GradingOrderRecord(Base):
-    """Copies that were sent to a grading house together."""
-
-    __tablename__ = "grading_order"
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    client_key: Mapped[str] = mapped_column(unique=True)
-    house: Mapped[str] = mapped_column(default="")
-    tier: Mapped[str] = mapped_column(default="")
-    sent_on: Mapped[date]
-    due_on: Mapped[date | None]
-    note: Mapped[str] = mapped_column(default="")
-    made_at: Mapped[datetime]
-    undone_at: Mapped[datetime | None]
-
-
-class GradingCopyRecord(Base):
-    """A copy in an order: out until ``back_on``; ``grade_halves`` stays empty when it came back without a grade."""
-
-    __tablename__ = "grading_copy"
-    __table_args__ = (Index("uq_grading_copy_out", "copy_id", unique=True, sqlite_where=text("back_on IS NULL")),)
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    order_id: Mapped[int] = mapped_column(ForeignKey("grading_order.id", ondelete="CASCADE"), index=True)
-    place: Mapped[int]
-    copy_id: Mapped[int] = mapped_column(ForeignKey("copy.id"), index=True)
-    grade_halves: Mapped[int | None]
-    back_on: Mapped[date | None]

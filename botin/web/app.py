@@ -82,6 +82,10 @@ def _register(app: Flask) -> None:
     from botin.web.cards.routes import cards  # noqa: PLC0415
     from botin.web.fees.routes import fees  # noqa: PLC0415
     from botin.web.flags.routes import flags  # noqa: PLC0415
+    from botin.web.grading import order as order  # noqa: PLC0414, PLC0415  (adds its pages to the grading desk)
+    from botin.web.grading import packing as packing  # noqa: PLC0414, PLC0415
+    from botin.web.grading import paper as paper  # noqa: PLC0414, PLC0415
+    from botin.web.grading.routes import grading  # noqa: PLC0415
     from botin.web.keeping.routes import keeping  # noqa: PLC0415
     from botin.web.library import drafting as drafting  # noqa: PLC0414, PLC0415  (adds its pages to the drafts)
     from botin.web.library import example as example  # noqa: PLC0414, PLC0415  (adds its page to the drafts)
@@ -101,7 +105,7 @@ def _register(app: Flask) -> None:
     from botin.web.shelf.routes import shelf  # noqa: PLC0415
     from botin.web.today.routes import today_desk  # noqa: PLC0415
 
-    work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, look, prices, flags)
+    work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, look, prices, flags, grading)
     for blueprint in (
         *work,
         today_desk,

@@ -69,9 +69,9 @@ def test_from_a_scan_to_the_order(page: Page) -> None:
     page.get_by_role("link", name="Which ones to grade").press("Enter")
     number = name.split(" ", 1)[0]
     order = page.locator("form").filter(has=page.get_by_role("checkbox", name=re.compile(f"^{number} ")))
-    order.first.get_by_role("button", name="Note the order as sent").press("Enter")
-    expect(page.locator(".said")).to_contain_text("Noted:")
-    expect(page.locator(".order-list").first).to_contain_text(number)
+    order.first.get_by_role("button", name="Begin this order").press("Enter")
+    expect(page.locator(".said")).to_contain_text("is begun")
+    expect(page.locator(".form-lines")).to_contain_text(number)
 
 
 def test_a_clean_card_takes_twelve_keys_at_most(page: Page) -> None:

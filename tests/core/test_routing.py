@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from itertools import product
 
 import numpy as np
 import pytest
@@ -25,7 +24,6 @@ from botin.core.grading.grades import (
     noted_look,
 )
 from botin.core.grading.learning import Returned, brier, learn_grader, reliability
-from botin.core.grading.tierchoice import TierTerms, allowed, choose_tiers, greedy, score
 from botin.core.opening.entrywords import MARKS
 from botin.core.pricing.fade import Fade
 from botin.core.selling.costs import SaleCosts
@@ -98,8 +96,8 @@ def test_declared_value_is_the_value_after_grading() -> None:
 def test_shipping_is_shared_by_an_order() -> None:
     """One card for 25 + 19 = 44; 38 cards share 43.25, 1.14 each (common practice, no source)."""
     one = GradingCosts((Tier("value", 25.0),), shipping=19.0, together=1)
-    assert one.tiers[0].fee + one.each == pytest.approx(44.0)
-    assert GradingCosts((), shipping=43.25, together=38).each == pytest.approx(1.14, abs=0.005)
+    assert one.tiers[0].fee + one.each() == pytest.approx(44.0)
+    assert GradingCosts((), shipping=43.25, together=38).each() == pytest.approx(1.14, abs=0.005)
 
 
 def test_risk_of_a_graded_copy_by_scipy() -> None:
@@ -178,77 +176,6 @@ def test_forecasts_beat_the_prior_and_are_reliable() -> None:
 def test_no_returns_leave_the_prior() -> None:
     assert learn_grader([]) == Grader()
     assert Inspection().score is None
-
-
-def test_membership_of_the_trade() -> None:
-    """99 a year saving 6 a card: bought from the 17th card on; with a minimum of 20 it starts at 20 (common practice)."""
-    for count, least, joins in ((16, 1, False), (17, 1, True), (19, 20, False), (20, 20, True)):
-        gains = np.tile([75.0, 81.0], (count, 1))  # a gain of 100 less fees of 25 and 19
-        found = choose_tiers(gains, [TierTerms(), TierTerms(least=least, member=True)], membership=99.0)
-        assert found.member is joins
-    assert 20 * 19 + 99 == 479 < 20 * 25 == 500
-
-
-def every_way(gains: np.ndarray, terms: list[TierTerms], membership: float) -> float:
-    """Best gain by listing every assignment."""
-    best = 0.0
-    for picked in product((None, *range(gains.shape[1])), repeat=len(gains)):
-        if allowed(picked, terms):
-            best = max(best, score(picked, gains, terms, membership).gain)
-    return best
-
-
-def by_counts(gains: np.ndarray, terms: list[TierTerms], membership: float) -> float:
-    """Best gain over every set of tiers and every way to fill their minimum: an exact recursion over the copies."""
-    best = 0.0
-    tiers = gains.shape[1]
-    for used in product((False, True), repeat=tiers):
-        open_tiers = [t for t in range(tiers) if used[t]]
-        fixed = sum(terms[t].shipping for t in open_tiers) + (
-            membership if any(terms[t].member for t in open_tiers) else 0.0
-        )
-        states = {tuple(0 for _ in open_tiers): 0.0}
-        for row in gains:
-            following = dict(states)
-            for counts, value in states.items():
-                for at, t in enumerate(open_tiers):
-                    grown = tuple(
-                        min(terms[t2].least, c + (at == i))
-                        for i, (t2, c) in enumerate(zip(open_tiers, counts, strict=True))
-                    )
-                    following[grown] = max(following.get(grown, -math.inf), value + float(row[t]))
-            states = following
-        full = tuple(terms[t].least for t in open_tiers)
-        best = max(best, states.get(full, -math.inf) - fixed)
-    return best
-
-
-@pytest.mark.parametrize("seed", range(6))
-def test_the_choice_equals_exhaustive_search(seed: int) -> None:
-    """Six copies and two tiers by listing all; twelve copies and four tiers by a recursion over all sets of tiers."""
-    rng = np.random.default_rng(seed)
-    terms = [
-        TierTerms(1, shipping=9.0),
-        TierTerms(4, shipping=12.0),
-        TierTerms(6, member=True, shipping=8.0),
-        TierTerms(2),
-    ]
-    small = rng.normal(8, 15, (6, 2))
-    assert choose_tiers(small, terms[:2], 20.0).gain == pytest.approx(every_way(small, terms[:2], 20.0), abs=1e-6)
-    assert by_counts(small, terms[:2], 20.0) == pytest.approx(every_way(small, terms[:2], 20.0), abs=1e-6)
-    gains = rng.normal(8, 15, (12, 4))
-    found = choose_tiers(gains, terms, 20.0)
-    assert found.gain == pytest.approx(by_counts(gains, terms, 20.0), abs=1e-6)
-    assert found.gain >= greedy(gains, terms, 20.0).gain - 1e-9
-    assert allowed(found.tiers, terms)
-
-
-def test_a_limited_sum_of_money_sends_the_best_first() -> None:
-    gains, spend = np.array([[30.0], [50.0], [20.0]]), np.full((3, 1), 25.0)
-    found = choose_tiers(gains, [TierTerms(shipping=10.0)], spend=spend, cash=60.0)
-    assert found.tiers == (0, 0, None)
-    assert found.spent == pytest.approx(60.0)
-    assert choose_tiers(np.zeros((0, 1)), [TierTerms()]).gain == 0
 
 
 def test_marks_from_the_opening_stand_in_for_a_look() -> None:

@@ -10,20 +10,29 @@ import random
 from collections import Counter
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
+from typing import Any
 
 from sqlalchemy import select
 
 from botin.core.books.posting import Account
 from botin.core.errors import BotinError
 from botin.core.flags.ways import Tier
+from botin.core.grading.stack import CHECKS
+from botin.core.grading.steps import Step
 from botin.core.money import Money
 from botin.desk.copies.elsewhere import Acquisition, acquire, undo_acquisition
-from botin.desk.grading.orders import Slab, grades_came_back, not_back, send, take_back_order
+from botin.desk.grading.back import Slab, grades_came_back, not_back
+from botin.desk.grading.billing import Bill, correct_bill, not_paid, pay
+from botin.desk.grading.drafts import Form, Wanted, add_copies, fill_form, new_draft
+from botin.desk.grading.memberships import Joining, join, leave
+from botin.desk.grading.moves import Told, move_on, remove_order, step_back
+from botin.desk.grading.packing import keep_checks, pack
 from botin.desk.opening.rip import reopen_box
 from botin.desk.selling.disposals import Disposal, dispose, undo_disposal
 from botin.desk.settings import load_settings, save_settings
 from botin.store.books import totals
-from botin.store.models_copies import CopyRecord, DisposalRecord, GradingCopyRecord
+from botin.store.models_copies import CopyRecord, DisposalRecord
+from botin.store.models_grading import GradingCopyRecord, MembershipRecord
 from botin.store.opening import get_box
 from tests.builders import EUR, START, Home
 
@@ -43,9 +52,31 @@ class Card:
     price: int = 0
     costs: int = 0
     cost: int = 0
+    fees_then: int = 0
     order: int = 0
-    fees: int = 0
+    owner: str = "me"
     gone: bool = False
+
+
+@dataclass
+class Sent:
+    """An order as the reckoning knows it: who of its cards is where, and what everything costs."""
+
+    cards: list[int]
+    person: bool = False
+    postage: int = 0
+    back: int = 0
+    surcharge: int = 0
+    ups: dict[int, int] = field(default_factory=dict)
+    paid: bool = False
+    sent: bool = False
+    home: set[int] = field(default_factory=set)
+    joined: int = 0
+
+    @property
+    def bill(self) -> int:
+        """What the house wants."""
+        return len(self.cards) * FEE + sum(self.ups.values()) + self.back + self.surcharge
 
 
 @dataclass
@@ -55,6 +86,24 @@ class Pile:
     boxes: dict[int, int] = field(default_factory=dict)
     closed: set[int] = field(default_factory=set)
     cards: dict[int, Card] = field(default_factory=dict)
+    orders: dict[int, Sent] = field(default_factory=dict)
+    memberships: int = 0
+
+    def part(self, order: Sent, card_id: int) -> int:
+        """What a card carries of an order: its own fees, and an equal part of the rest by cards or by people."""
+        rest = order.postage + order.back + order.surcharge
+        owners = [self.cards[key].owner for key in order.cards]
+        mine = [key for key in order.cards if self.cards[key].mine] or order.cards
+        join = dealt(order.joined, mine).get(card_id, 0)
+        if not order.person:
+            return FEE + order.ups.get(card_id, 0) + dealt(rest, order.cards)[card_id] + join
+        of_people = dealt(rest, list(dict.fromkeys(owners)))
+        his = [key for key in order.cards if self.cards[key].owner == self.cards[card_id].owner]
+        return FEE + order.ups.get(card_id, 0) + dealt(of_people[self.cards[card_id].owner], his)[card_id] + join
+
+    def fees(self, card_id: int) -> int:
+        """What orders added to a card that is back."""
+        return sum(self.part(one, card_id) for one in self.orders.values() if card_id in one.home)
 
     def share(self, card_id: int) -> int:
         """Equal part of a closed box; what is left over goes to the first cards."""
@@ -67,8 +116,8 @@ class Pile:
         """What a card of mine costs as things stand, fees included."""
         card = self.cards[card_id]
         if not card.box:
-            return card.paid + card.fees
-        return card.fees + (self.share(card_id) if card.box in self.closed else 0)
+            return card.paid + self.fees(card_id)
+        return self.fees(card_id) + (self.share(card_id) if card.box in self.closed else 0)
 
     def reckon(self) -> Counter[str]:
         """Wallet, what is here at cost, what is owed, and what was realised."""
@@ -79,11 +128,15 @@ class Pile:
         for key, card in self.cards.items():
             if not card.gone:
                 self._card(found, key, card)
-        for card in self.cards.values():
-            if card.order:
-                found["wallet"] -= FEE
-                found["prepaid"] += FEE
-            found["wallet"] -= card.fees
+        found["wallet"] -= self.memberships
+        found["selling"] += self.memberships
+        for order in self.orders.values():
+            found["wallet"] -= order.joined
+            found["prepaid"] += 0 if order.sent else order.joined
+            if order.sent:
+                found["wallet"] -= order.postage + (order.bill if order.paid else 0)
+                found["owed"] -= 0 if order.paid else order.bill
+                found["prepaid"] += sum(self.part(order, key) for key in order.cards if key not in order.home)
         found["realised"] = found["sold"] - found["cost of sold"] - found["fun"] - found["selling"]
         return found
 
@@ -91,7 +144,7 @@ class Pile:
         inside = bool(card.box) and card.box in self.closed
         found["wallet"] -= card.paid
         if not card.mine:
-            found["owed"] += (self.share(key) if inside else 0) + card.fees
+            found["owed"] += (self.share(key) if inside else 0) + self.fees(key)
         if card.went == "sold":
             found["wallet"] += card.price - card.costs
             if not card.mine:
@@ -104,10 +157,16 @@ class Pile:
         if not card.went:
             found["here"] += self.cost_now(key)
             return
-        true = self.cost_now(key) if inside or not card.box else card.cost
+        true = self.cost_now(key) if inside or not card.box else card.cost + self.fees(key) - card.fees_then
         found["cost of sold" if card.went == "sold" else "fun"] += true
         if card.box and not inside:
-            found["here"] -= card.cost - card.fees
+            found["here"] -= card.cost - card.fees_then
+
+
+def dealt(minor: int, to: list[Any]) -> dict[Any, int]:
+    """Deal cents out one by one until none is left; the first get what is over."""
+    each, over = divmod(minor, len(to))
+    return {one: each + (at < over) for at, one in enumerate(to)}
 
 
 class History:
@@ -119,6 +178,7 @@ class History:
         self.deeds = (
             self.buy, self.open, self.close, self.close, self.reopen, self.sell, self.sell, self.give, self.undo,
             self.acquire, self.drop, self.send, self.send, self.back, self.back, self.back, self.not_back, self.not_sent,
+            self.bill, self.graded, self.pay, self.pay, self.not_paid, self.join, self.leave, self.a_step_back,
         )  # fmt: skip
 
     def step(self) -> None:
@@ -151,7 +211,9 @@ class History:
                     for _ in range(PACKS)
                 ]
                 for copy in self.home.log(box, *lines):
-                    self.pile.cards[copy.id] = Card(box_id, copy.owner_id == 1)
+                    self.pile.cards[copy.id] = Card(
+                        box_id, copy.owner_id == 1, owner="me" if copy.owner_id == 1 else "Mira"
+                    )
                 return
 
     def close(self) -> None:
@@ -178,7 +240,7 @@ class History:
         card.cost = self.pile.cost_now(key)
         if card.box and card.box not in self.pile.closed and not card.cost:
             card.cost = self.pile.boxes[card.box] // (PACKS * CARDS)
-        card.went, card.price, card.costs = went, price, costs
+        card.went, card.price, card.costs, card.fees_then = went, price, costs, self.pile.fees(key)
 
     def sell(self) -> None:
         self._leave("sold", self.dice.randrange(1, 5_000), self.dice.randrange(0, 300))
@@ -207,47 +269,117 @@ class History:
 
     def drop(self) -> None:
         key = self._some()
-        if key and not self.pile.cards[key].box and not self.pile.cards[key].fees:
+        if key and not self.pile.cards[key].box and not self.pile.fees(key):
             undo_acquisition(self.home.session, self.home.bench, key)
             self.pile.cards[key].gone = True
 
     def send(self) -> None:
-        keys = {self._some() for _ in range(3)} - {0}
-        order = send(self.home.session, self.home.bench, self.home.key(), TIER, START.date(), sorted(keys))
+        """A whole order from the draft until it is sent: form, stack, checks, postage."""
+        home, day = self.home, START.date()
+        keys = sorted({self._some() for _ in range(3)} - {0})
+        order = new_draft(home.session, home.bench, home.key(), TIER, EUR, Money(self.dice.choice((0, 1_901)), EUR))
+        sent = Sent(keys, self.dice.random() < 0.5, self.dice.choice((0, 999)), order.return_minor)
+        add_copies(home.session, order.id, [Wanted(key, Money(2_000, EUR)) for key in keys])
+        share = "person" if sent.person else "card"
+        fill_form(home.session, home.bench, order.id, Form("555 01", agreed=True, share_by=share))
+        move_on(home.session, home.bench, order.id, Step.CLOSED, day, home.key())
+        for place in range(1, len(keys) + 1):
+            pack(home.session, home.bench, order.id, f"#{place}")
+        keep_checks(home.session, order.id, [check.key for check in CHECKS])
+        move_on(home.session, home.bench, order.id, Step.PACKED, day, home.key())
+        told = Told(postage=Money(sent.postage, EUR))
+        move_on(home.session, home.bench, order.id, Step.SENT, day, home.key(), told)
+        sent.sent = True
+        self.pile.orders[order.id] = sent
         for key in keys:
             self.pile.cards[key].order = order.id
+
+    def _order(self, *, sent: bool = True) -> int:
+        found = [key for key, one in self.pile.orders.items() if one.sent is sent]
+        return self.dice.choice(found) if found else 0
+
+    def bill(self) -> None:
+        order = self._order()
+        if order:
+            g = GradingCopyRecord
+            rows = self.home.session.execute(select(g.id, g.copy_id).where(g.order_id == order)).all()
+            ups = {line: self.dice.choice((0, 0, 1_200)) for line, _ in rows}
+            bill = Bill(self.dice.randrange(0, 4_400), self.dice.choice((0, 73)), ups)
+            correct_bill(self.home.session, self.home.bench, order, bill)
+            one = self.pile.orders[order]
+            one.back, one.surcharge, one.ups = bill.back, bill.surcharge, {copy: ups[line] for line, copy in rows}
+
+    def graded(self) -> None:
+        order = self._order()
+        if order:
+            to = self.dice.choice((Step.THERE, Step.GRADED, Step.RETURNING))
+            move_on(self.home.session, self.home.bench, order, to, START.date(), self.home.key())
+
+    def pay(self) -> None:
+        order = self._order()
+        if order:
+            pay(self.home.session, self.home.bench, order, START.date())
+            self.pile.orders[order].paid = True
+
+    def not_paid(self) -> None:
+        order = self._order()
+        if order:
+            not_paid(self.home.session, self.home.bench, order)
+            self.pile.orders[order].paid = False
+
+    def join(self) -> None:
+        order = self._order()
+        if order:
+            joining = Joining("Ash", START.date(), START.date() + timedelta(365), Money(9_901, EUR), order)
+            join(self.home.session, self.home.bench, self.home.key(), joining)
+            self.pile.orders[order].joined += 9_901
+
+    def leave(self) -> None:
+        m = MembershipRecord
+        for made, order in self.home.session.execute(select(m.id, m.order_id).where(m.undone_at.is_(None))).all():
+            if order in self.pile.orders and self.dice.random() < 0.5:
+                leave(self.home.session, self.home.bench, made)
+                self.pile.orders[order].joined -= 9_901
+
+    def a_step_back(self) -> None:
+        """Take the last step of an order back; once it is not sent any more, send it again a cent dearer."""
+        order = self._order()
+        if order and step_back(self.home.session, self.home.bench, order) is Step.PACKED:
+            told = Told(postage=Money(self.pile.orders[order].postage + 1, EUR))
+            move_on(self.home.session, self.home.bench, order, Step.SENT, START.date(), self.home.key(), told)
+            self.pile.orders[order].postage += 1
 
     def _lines(self, *, out: bool) -> list[GradingCopyRecord]:
         g = GradingCopyRecord
         rows = self.home.session.scalars(select(g).where(g.back_on.is_(None) if out else g.grade_halves.is_not(None)))
-        return list(rows)
+        return [row for row in rows if row.order_id in self.pile.orders]
 
     def back(self) -> None:
         lines = self._lines(out=True)
         if lines:
             line = self.dice.choice(lines)
             grade = self.dice.choice(("9", "10", "8.5", "none"))
-            day = START.date() + timedelta(0)
-            grades_came_back(self.home.session, self.home.bench, [Slab(line.id, grade)], day)
-            card = self.pile.cards[line.copy_id]
-            card.order, card.fees = 0, card.fees + FEE
+            grades_came_back(self.home.session, self.home.bench, [Slab(line.id, grade)], START.date())
+            self.pile.cards[line.copy_id].order = 0
+            self.pile.orders[line.order_id].home.add(line.copy_id)
 
     def not_back(self) -> None:
         lines = self._lines(out=False)
         if lines:
             line = self.dice.choice(lines)
             not_back(self.home.session, self.home.bench, line.id)
-            card = self.pile.cards[line.copy_id]
-            card.order, card.fees = line.order_id, card.fees - FEE
+            self.pile.cards[line.copy_id].order = line.order_id
+            self.pile.orders[line.order_id].home.discard(line.copy_id)
 
     def not_sent(self) -> None:
         lines = self._lines(out=True)
         if lines:
             order = self.dice.choice(lines).order_id
-            take_back_order(self.home.session, self.home.bench, order)
-            for card in self.pile.cards.values():
-                if card.order == order:
-                    card.order = 0
+            remove_order(self.home.session, self.home.bench, order)
+            gone = self.pile.orders.pop(order)
+            self.pile.memberships += gone.joined
+            for key in gone.cards:
+                self.pile.cards[key].order = 0
 
 
 def of_the_books(home: Home) -> Counter[str]:

@@ -89,6 +89,14 @@ BROKEN = [
     ("came_back", turned(Account.PREPAID, Account.CASH)),
     ("came_back", turned(Account.PEOPLE, Account.FEES)),
     ("came_back", nothing),
+    ("billed", turned(Account.PEOPLE, Account.CASH)),
+    ("billed", nothing),
+    ("bill_paid", turned(Account.PEOPLE, Account.PREPAID)),
+    ("joined", turned(Account.PREPAID, Account.FEES)),
+    ("trued_up", turned(Account.PREPAID, Account.CASH)),
+    ("trued_up", turned(Account.PEOPLE, Account.FUN)),
+    ("trued_up", turned(Account.SOLD, Account.CARDS)),
+    ("trued_up", nothing),
     ("provisional", lambda _rule: lambda *_args: 0),
 ]
 

@@ -17,8 +17,8 @@ from botin.core.flags.ways import Tier
 from botin.core.money import Money
 from botin.desk.catalog.productedit import hangs_on, remove_product, set_aside
 from botin.desk.copies.editing import CopyFacts, correct_copy, correct_disposal
-from botin.desk.grading import orders
-from botin.desk.grading.orders import Slab
+from botin.desk.grading import back, moves, orders
+from botin.desk.grading.back import Slab
 from botin.desk.opening import editing as ripedit
 from botin.desk.opening import steps
 from botin.desk.opening.boxedit import (
@@ -164,12 +164,12 @@ def test_an_unlisted_card_keeps_its_finish(built: Home) -> None:
 def test_a_copy_that_is_out_is_not_sold_and_a_sold_one_not_sent(built: Home) -> None:
     box = built.opened("1 2 3", "4 5 6", "7 8 9", "10 S-1 1")
     first, second, *_ = built.copies(box)
-    orders.send(built.session, built.bench, "o", TIER, DAY, [first.id])
+    moves.send(built.session, built.bench, "o", TIER, DAY, [first.id])
     with pytest.raises(BoxStateError, match="out for grading"):
         dispose(built.session, built.bench, "s", sold(), copy_id=first.id)
     dispose(built.session, built.bench, "t", sold(), copy_id=second.id)
     with pytest.raises(BoxStateError, match="has left"):
-        orders.send(built.session, built.bench, "p", TIER, DAY, [second.id])
+        moves.send(built.session, built.bench, "p", TIER, DAY, [second.id])
     with pytest.raises(BoxStateError, match="has left"):
         dispose(built.session, built.bench, "u", sold(), copy_id=second.id)
 
@@ -192,12 +192,12 @@ def test_a_bad_second_grade_leaves_the_first_out(built: Home) -> None:
     """S5: all or none, also when what is wrong is the day."""
     box = built.opened("1 2 3", "4 5 6", "7 8 9", "10 S-1 1")
     first, second, *_ = built.copies(box)
-    made = orders.send(built.session, built.bench, "o", TIER, DAY, [first.id, second.id])
+    made = moves.send(built.session, built.bench, "o", TIER, DAY, [first.id, second.id])
     lines = [copy.id for copy in orders.orders(built.session)[0].copies]
     with pytest.raises(NotFoundError):
-        orders.grades_came_back(built.session, built.bench, [Slab(lines[0], "9"), Slab(10**6, "9")], DAY)
+        back.grades_came_back(built.session, built.bench, [Slab(lines[0], "9"), Slab(10**6, "9")], DAY)
     with pytest.raises(BoxStateError):
-        orders.grades_came_back(
+        back.grades_came_back(
             built.session, built.bench, [Slab(lines[0], "9"), Slab(lines[1], "9")], made.sent_on - timedelta(1)
         )
     built.session.rollback()
@@ -207,15 +207,15 @@ def test_a_bad_second_grade_leaves_the_first_out(built: Home) -> None:
 def test_a_mistyped_grade_is_corrected_and_teaches_no_more(built: Home) -> None:
     box = built.opened("1 2 3", "4 5 6", "7 8 9", "10 S-1 1")
     first = built.copies(box)[0]
-    orders.send(built.session, built.bench, "o", TIER, DAY, [first.id])
+    moves.send(built.session, built.bench, "o", TIER, DAY, [first.id])
     (line,) = [copy.id for copy in orders.orders(built.session)[0].copies]
-    orders.grades_came_back(built.session, built.bench, [Slab(line, "1", "A 1")], DAY)
-    orders.grades_came_back(built.session, built.bench, [Slab(line, "10")], DAY)
+    back.grades_came_back(built.session, built.bench, [Slab(line, "1", "A 1")], DAY)
+    back.grades_came_back(built.session, built.bench, [Slab(line, "10")], DAY)
     copy = built.copy(first.id)
     assert (copy.grade, copy.house, copy.certificate) == ("10", "Ash", "A 1")
     assert built.session.scalars(select(ReturnedRecord.grade_halves)).all() == [20]
     assert all_sums(built)[Account.PREPAID] == 0
-    orders.not_back(built.session, built.bench, line)
+    back.not_back(built.session, built.bench, line)
     assert built.copy(first.id).state == "out"
     assert built.session.scalars(select(ReturnedRecord)).all() == []
     assert all_sums(built)[Account.PREPAID] == 1_400

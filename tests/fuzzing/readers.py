@@ -72,7 +72,9 @@ GRADES = json.dumps(
     }
 )
 LOG = "pack,section,number,name,parallel,serial,run,count,marks,typed\n1,base,1,Rider 1,,,,1,corner,\n2,,2,,copper,,,1,,\n3,,,,,,,7,,\n4,base,3,,ash,3,25,1,,x\n"
-TERMS = "value; 20; 500; 10; 45; 1; no; Ash\nclub; 15; ; ; 60; 20; yes; Elm\n"
+TERMS = (
+    "Ash:\nvalue; 20; 500; 10; 45; 1; no; ; 1980-1999\nclub; 15; ; ; 60; 20; yes; review; ; 2026-01-01; 2026-03-01\n"
+)
 
 
 def made() -> Product:

@@ -41,7 +41,7 @@ def fresh(made_app: Flask, tmp_path: Path) -> Iterator[FlaskClient]:
         ("/sets/", "Sets"),
         ("/prices/", "No product yet"),
         ("/flags/", "No copy has a flag yet"),
-        ("/flags/grading", "Work the flags out first"),
+        ("/grading/choose", "Work the flags out first"),
         ("/fees/", "An example, of no real house"),
         ("/library/", "Library"),
         ("/settings/", "Settings"),

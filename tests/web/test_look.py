@@ -142,11 +142,11 @@ def test_counts_come_from_a_file_whose_column_is_asked_for_once(client: FlaskCli
         "product": "4",
         "file": (io.BytesIO(b"Stufe x,Stueck y\n10,7\n9,3\n"), "p.csv"),
     }
-    page = client.post("/flags/grading/counts", data=data, content_type="multipart/form-data")
+    page = client.post("/grading/counts", data=data, content_type="multipart/form-data")
     assert page.status_code == 422
     assert "No column says “grade”" in page.text
     shape = re.search(r'name="shape" value="([^"]*)"', page.text)
-    action = re.search(r'action="(/flags/grading/counts[^"]*)"', page.text)
+    action = re.search(r'action="(/grading/counts[^"]*)"', page.text)
     assert shape
     assert action
     told = {"shape": shape[1], "carried": "Stufe x,Stueck y\n10,7\n9,3\n", "carried_name": "p.csv"}
@@ -157,13 +157,13 @@ def test_counts_come_from_a_file_whose_column_is_asked_for_once(client: FlaskCli
 
 def test_counts_are_borrowed_and_said_so(client: FlaskClient) -> None:
     data = {"csrf_token": token(client), "product": "6", "sister": "1"}
-    page = client.post("/flags/grading/borrow", data=data, follow_redirects=True).text
+    page = client.post("/grading/borrow", data=data, follow_redirects=True).text
     assert "borrows the counts of" in page
-    page = client.post("/flags/grading/borrow", data={**data, "sister": ""}, follow_redirects=True).text
+    page = client.post("/grading/borrow", data={**data, "sister": ""}, follow_redirects=True).text
     assert "borrows no counts any more" in page
     assert (
         "no counts to lend"
-        in client.post("/flags/grading/borrow", data={**data, "sister": "6"}, follow_redirects=True).text
+        in client.post("/grading/borrow", data={**data, "sister": "6"}, follow_redirects=True).text
     )
 
 

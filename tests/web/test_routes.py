@@ -207,7 +207,7 @@ def test_the_best_mix_is_never_worse_than_by_hand(session: Session, bench: Workb
         "/flags/",
         "/flags/?go=bulk&page=2&q=a",
         "/flags/?go=nonsense&sort=none",
-        "/flags/grading?cash=50",
+        "/grading/choose?cash=50",
         "/prices/",
         "/prices/card/380?finish=slate",
     ],
@@ -235,7 +235,7 @@ def test_returned_grades_teach_and_are_held_against_the_forecast(client: FlaskCl
     assert found.count == 12
     assert found.grader.bias < before.grader.bias
     assert found.brier is not None
-    assert "Brier score" in client.get("/flags/grading").text
+    assert "Brier score" in client.get("/grading/").text
 
 
 def test_sealed_prices_and_flags_are_shown_where_they_help(client: FlaskClient) -> None:
@@ -290,12 +290,12 @@ def test_counts_of_a_house_are_pasted_and_move_the_forecast(
         ("10; many", "is no count"), ("11; 4", "is no grade"), ("10; 4\n10; 5", "counted above"),
         (" ", "No line is written"), ("nowhere; 10; 4", "no section “nowhere”"), ("10", "is not understood"), ("9.3; 4", "no grade"),
     ):  # fmt: skip
-        answer = client.post("/flags/grading/counts", data={**fields, "counts": text}, follow_redirects=True).text
+        answer = client.post("/grading/counts", data={**fields, "counts": text}, follow_redirects=True).text
         assert words in answer
         assert text.replace("\n", " ") in answer.replace("\n", " "), "what was typed is kept"
     before = qualities(session, 1)
     text = "Grade; Count\n10; 1,500\n9.5; 300\n9; 200\nsigned; 10; 5\nsigned; 9; 45"
-    answer = client.post("/flags/grading/counts", data={**fields, "counts": text}, follow_redirects=True).text
+    answer = client.post("/grading/counts", data={**fields, "counts": text}, follow_redirects=True).text
     assert "2,050 graded copies" in answer
     session.expire_all()
     after = qualities(session, 1)

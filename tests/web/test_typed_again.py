@@ -84,9 +84,10 @@ def test_a_sale_that_cannot_be_stored_is_kept_as_typed(client: FlaskClient, sess
 
 
 def test_grades_of_an_order_are_kept_as_typed(client: FlaskClient, session: Session) -> None:
-    first, second = (copy.id for copy in orders.orders(session)[0].copies[:2])
+    order = next(one for one in orders.orders(session) if one.step == "graded")
+    first, second = (copy.id for copy in order.copies[:2])
     fields = {"csrf_token": token(client), f"grade-{first}": "9.5", f"grade-{second}": "eleven"}
-    page = client.post("/flags/grading/back", data=fields, follow_redirects=True).text
+    page = client.post(f"/grading/{order.record.id}/back", data=fields, follow_redirects=True).text
     assert "“eleven” is no grade" in page
     assert re.search(rf'name="grade-{first}"[^>]*value="9.5"', page)
     assert re.search(rf'name="grade-{second}"[^>]*value="eleven"', page)
@@ -122,7 +123,7 @@ def test_a_grade_that_came_back_stands_on_the_copy(client: FlaskClient, session:
     back = next(order for order in orders.orders(session) if not order.out)
     one = back.copies[0]
     page = client.get(f"/prices/card/{one.card_id}?finish={one.parallel}").text
-    assert f"grade {one.grade} House A</b>" in page
+    assert f"grade {one.grade} House A · no. {one.certificate}</b>" in page
     out = orders.orders(session)[0].copies[0]
     assert "out for grading" in client.get(f"/prices/card/{out.card_id}?finish={out.parallel}").text
 

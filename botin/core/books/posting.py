@@ -303,6 +303,37 @@ def sent(fees: Sequence[Money], order: int, copies: Sequence[Basis]) -> Postings
     return balanced(found)
 
 
+def billed(bill: Money, order: int, house: int) -> Postings:
+    """Owe a grading house what its work costs: it counts as paid ahead for the order until the copies are back."""
+    about = About(order=order)
+    return balanced(move(bill, Account.PEOPLE, Account.PREPAID, about, replace(about, party=house)))
+
+
+def bill_paid(bill: Money, order: int, house: int) -> Postings:
+    """Pay a grading house what is owed to it."""
+    about = About(order=order)
+    return balanced(move(bill, Account.CASH, Account.PEOPLE, replace(about, party=house), about))
+
+
+def joined(cost: Money, order: int | None) -> Postings:
+    """Pay for a membership: with an order it is part of what that costs, by itself it is a fee of its month."""
+    return balanced(move(cost, Account.CASH, Account.FEES if order is None else Account.PREPAID, About(order=order)))
+
+
+def trued_up(more: Money, order: int, basis: Basis, where: Account) -> Postings:
+    """Add to a copy that is back already what its order turned out to cost more (less, when below nothing).
+
+    Parameters
+    ----------
+    where : Account
+        Where its basis lies, or what it became when it left.
+    """
+    about = replace(basis.about, order=order)
+    if not basis.mine:
+        return balanced(move(more, Account.PREPAID, Account.PEOPLE, replace(about, party=basis.owner), about))
+    return balanced(move(more, Account.PREPAID, where, about))
+
+
 def came_back(fee: Money, order: int, basis: Basis, *, graded: bool) -> Postings:
     """Take a copy in again: its part of the fees is added to its basis; without a grade it lies with the raw ones.
 

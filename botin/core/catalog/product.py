@@ -248,6 +248,12 @@ class Product:
     teams: tuple[TeamClub, ...] = ()
 
     @cached_property
+    def year(self) -> int | None:
+        """Year of its cards: the first of its season, else that of its release."""
+        found = re.search(r"\d{4}", self.season)
+        return int(found[0]) if found else (self.released_on.year if self.released_on else None)
+
+    @cached_property
     def section_by_key(self) -> dict[str, Section]:
         """Sections by their key."""
         return {section.key: section for section in self.sections}

@@ -146,7 +146,7 @@ def may_pay(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, side: floa
     if not tops or not grading.tiers:
         return False
     dearest = max(price.sale * math.exp(FAR * price.wide + side * price.spread) for price in tops)
-    line = costs.bulk_each + min(tier.fee for tier in grading.tiers) + grading.each
+    line = costs.bulk_each + min(tier.fee + grading.each(tier.house) for tier in grading.tiers)
     return max(dearest, costs.bulk_each) > line and costs.net(dearest) > line
 
 
@@ -211,8 +211,8 @@ class GradedSales:
         if len(rows) != len(self.row) or rows != sorted(rows):
             values, sold = (found.take(rows, axis=-2) for found in (values, sold))
         grading = self.grading
-        share = grading.membership_share if tier.member else 0.0
-        left = sold - (tier.fee + grading.each + share)
+        share = grading.membership_share(tier.house) if tier.member else 0.0
+        left = sold - (tier.fee + grading.each(tier.house) + share)
         if grading.insured:
             left = left - grading.insured * values
         if tier.ceiling is not None and tier.upcharge:
@@ -236,6 +236,7 @@ def graded_route(sales: GradedSales, tier: Tier, weeks: float) -> Route:
     nets = sales.nets(tier, weeks, tuple(likely))
     chances = np.array(list(likely.values()))
     s = _summed(nets.reshape(-1), np.repeat(chances / (NODES * chances.sum()), NODES))
-    alone = s.mean + grading.each - grading.alone - (grading.alone_membership if tier.member else 0.0)
+    alone = s.mean + grading.each(tier.house) - grading.alone(tier.house)
+    alone -= grading.alone_membership(tier.house) if tier.member else 0.0
     more = more_for(tier, grading)
     return Route(Go.GRADE, tier.label, s.mean, s.p10, s.p90, s.loss, house=tier.house, more=more, alone=alone)

@@ -114,12 +114,12 @@ def _gem_needed(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts) -> tup
     sold = sale_nets(np.array(values), costs).tolist()
     raw = max(sold[0], 0.0)
     nets = [
-        net - tier.fee_for(value) - grading.each - grading.insured * value
+        net - tier.fee_for(value) - grading.each(tier.house) - grading.insured * value
         for net, value in zip(sold, values, strict=True)
     ]
     others = [(copy.chances.get(g, 0.0), net) for g, net in zip(tops, nets[1:], strict=True) if g != top]
     rest = sum(chance for chance, _ in others)
-    fallback = nets[0] if copy.raw.amount else -tier.fee - grading.each
+    fallback = nets[0] if copy.raw.amount else -tier.fee - grading.each(tier.house)
     below = sum(c * value for c, value in others) / rest if rest > 0 else fallback
     gain, short = nets[1 + tops.index(top)] - below, raw - below
     needed = short / gain if gain > 0 and 0 <= short <= gain else (0.0 if gain > 0 and short < 0 else None)

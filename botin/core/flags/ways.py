@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from datetime import date
 from enum import StrEnum
 
 from botin.core.grading.forecast import Forecaster
@@ -59,6 +60,12 @@ class Tier:
         Only members may use it.
     house : str
         Grading house; houses differ in their limits and in how strict they are.
+    service : str
+        What is done: empty is grading a raw card; else review, cross over, new holder.
+    years : (int or None, int or None)
+        First and last year of the cards it takes.
+    since, until : date or None
+        First and last day on which it may be sent: a sale of a tier ends.
     """
 
     name: str
@@ -69,11 +76,24 @@ class Tier:
     least: int = 1
     member: bool = False
     house: str = ""
+    service: str = ""
+    years: tuple[int | None, int | None] = (None, None)
+    since: date | None = None
+    until: date | None = None
 
     @property
     def label(self) -> str:
         """House and name."""
         return f"{self.house} {self.name}".strip()
+
+    def offered(self, day: date) -> bool:
+        """Whether it may be sent on a day."""
+        return (self.since is None or self.since <= day) and (self.until is None or day <= self.until)
+
+    def takes(self, year: int | None) -> bool:
+        """Whether it takes a card of a year; one whose year is not known is taken everywhere."""
+        first, last = self.years
+        return year is None or ((first is None or first <= year) and (last is None or year <= last))
 
     def fee_for(self, value: float) -> float:
         """Fee for a copy of this value after grading."""
@@ -97,7 +117,11 @@ class GradingCosts:
     monthly : float
         Share of the value that a month of waiting costs.
     joined : bool
-        The membership is held already.
+        The membership is held already, at every house.
+    held : frozenset of str
+        Houses whose membership is held.
+    returns : sequence of (str, int, float)
+        House (empty for any), cards, and what shipping an order with more than so many costs instead.
     """
 
     tiers: tuple[Tier, ...] = ()
@@ -109,26 +133,47 @@ class GradingCosts:
     handling_minutes: float = 0.0
     hourly: float = 0.0
     joined: bool = False
+    held: frozenset[str] = frozenset()
+    returns: tuple[tuple[str, int, float], ...] = ()
 
-    @property
-    def each(self) -> float:
+    def steps(self, house: str) -> tuple[tuple[int, float], ...]:
+        """Shipping of an order of a house by its cards, in rising order: more than so many cost so much."""
+        own = [(cards, cost) for of, cards, cost in self.returns if of == house]
+        return tuple(sorted(own or [(cards, cost) for of, cards, cost in self.returns if not of]))
+
+    def shipping_for(self, house: str, cards: int) -> float:
+        """Shipping of an order of so many cards, out and back."""
+        reached = [cost for more_than, cost in self.steps(house) if cards > more_than]
+        return reached[-1] if reached else self.shipping
+
+    def each(self, house: str = "") -> float:
         """What a card costs beside its fee."""
-        return self.shipping / max(1, self.together) + self.hourly * self.handling_minutes / 60
+        together = max(1, self.together)
+        return self.shipping_for(house, together) / together + self.hourly * self.handling_minutes / 60
 
-    @property
-    def membership_share(self) -> float:
-        """Part of a year's membership that a card of an order carries; none when it is held already."""
-        return 0.0 if self.joined else self.membership / max(1, self.together)
+    def membership_for(self, house: str) -> float:
+        """What a year's membership of a house costs; none when it is held already."""
+        return 0.0 if self.joined or house in self.held else self.membership
 
-    @property
-    def alone(self) -> float:
+    def membership_share(self, house: str) -> float:
+        """Part of a year's membership that a card of an order carries."""
+        return self.membership_for(house) / max(1, self.together)
+
+    def alone(self, house: str = "") -> float:
         """What a card costs beside its fee when it is sent by itself."""
-        return self.shipping + self.hourly * self.handling_minutes / 60
+        return self.shipping_for(house, 1) + self.hourly * self.handling_minutes / 60
 
-    @property
-    def alone_membership(self) -> float:
+    def alone_membership(self, house: str) -> float:
         """What more of the membership a card carries when it is the only one."""
-        return 0.0 if self.joined else self.membership - self.membership_share
+        return self.membership_for(house) - self.membership_share(house)
+
+    def on(self, day: date) -> GradingCosts:
+        """Leave the tiers that grade raw cards on a day."""
+        return replace(self, tiers=tuple(tier for tier in self.tiers if tier.offered(day) and not tier.service))
+
+    def taking(self, year: int | None) -> GradingCosts:
+        """Leave the tiers that take cards of a year."""
+        return replace(self, tiers=tuple(tier for tier in self.tiers if tier.takes(year)))
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date
 
 from sqlalchemy import select
@@ -20,7 +20,7 @@ from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
 from botin.store.books import Event, bases, free_key, latest, live, live_of_box, post, postings_of, sums_where, void
 from botin.store.copies.copies import copy_words
-from botin.store.grading import still_out
+from botin.store.grading import booked_by_copy, still_out
 from botin.store.models import BoxRecord, FormatRecord
 from botin.store.models_books import PostingRecord, PurchaseRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
@@ -43,11 +43,12 @@ def about_box(box: BoxRecord) -> About:
     return About(box=box.id, product=box.format.product_id, purchase=box.purchase_id)
 
 
-def _take_back(session: Session, bench: Workbench, key: str, words: str = "") -> None:
-    """Take the event of a key back by its mirror, on the day it happened."""
+def take_back(session: Session, bench: Workbench, key: str, words: str = "") -> bool:
+    """Take the event of a key back by its mirror, on the day it happened; whether there was one."""
     found = live(session, key)
     if found is not None:
         void(session, bench.now(), found.id, found.day, words)
+    return found is not None
 
 
 def book_box(
@@ -77,7 +78,7 @@ def rebook_box(session: Session, bench: Workbench, box: BoxRecord) -> None:
 
 def unbook_box(session: Session, bench: Workbench, box: BoxRecord) -> None:
     """Take the purchase of a box back."""
-    _take_back(session, bench, f"buy-box-{box.id}")
+    take_back(session, bench, f"buy-box-{box.id}")
 
 
 def book_acquired(
@@ -106,7 +107,7 @@ def book_acquired(
 
 def unbook_acquired(session: Session, bench: Workbench, copy: CopyRecord) -> None:
     """Take back what a copy from elsewhere cost."""
-    _take_back(session, bench, f"acquire-{copy.id}")
+    take_back(session, bench, f"acquire-{copy.id}")
 
 
 def basis_of(session: Session, copy: CopyRecord) -> Basis:
@@ -137,7 +138,8 @@ def book_left(session: Session, bench: Workbench, copy: CopyRecord, gone: Dispos
 
 def unbook_left(session: Session, bench: Workbench, gone: DisposalRecord) -> None:
     """Take back what was written down when a copy left; what its true cost added at closing comes back with it."""
-    _take_back(session, bench, f"leave-{gone.id}")
+    take_back(session, bench, f"leave-{gone.id}")
+    _orders_come_back(session, bench, gone)
     p = PostingRecord
     sums = {one.currency: one for one in sums_where(session, p.copy_id == gone.copy_id)}
     basis = bases(session, [gone.copy_id])[gone.copy_id]
@@ -149,6 +151,23 @@ def unbook_left(session: Session, bench: Workbench, gone: DisposalRecord) -> Non
         ]
         key = free_key(session, f"close-{basis.about.box}-copy-{gone.copy_id}")
         post(session, bench.now(), Event(OPENING, gone.left_on, key, "its true cost comes back with it"), rows)
+
+
+def _orders_come_back(session: Session, bench: Workbench, gone: DisposalRecord) -> None:
+    """Put back onto a copy what its grading orders turned out to cost more (or less) while it had left."""
+    p = PostingRecord
+    mine = (p.copy_id == gone.copy_id, p.order_id.is_not(None), p.account.in_([Account.SOLD, Account.FUN]))
+    for order in session.scalars(select(p.order_id).where(*mine).distinct()).all():
+        basis = bases(session, [gone.copy_id])[gone.copy_id]
+        about = replace(basis.about, order=order)
+        for found in sums_where(session, *mine, p.order_id == order):
+            rows = [
+                row
+                for account in (Account.SOLD, Account.FUN)
+                for row in rules.move(Money(found[account], found.currency), account, Account.CARDS, about)
+            ]
+            key = free_key(session, f"regain-{gone.id}-{order}")
+            post(session, bench.now(), Event("grading", gone.left_on, key, "its order comes back with it"), rows)
 
 
 def frozen_shares(session: Session, box: BoxRecord) -> dict[int, int]:
@@ -234,38 +253,67 @@ def _went(session: Session, box_id: int) -> dict[int, Account]:
 
 
 def book_sent(
-    session: Session, bench: Workbench, order_id: int, day: date, words: str, copies: Sequence[CopyRecord], fee: float
+    session: Session, bench: Workbench, event: Event, order_id: int, copies: Sequence[CopyRecord], cash: Money
 ) -> None:
-    """Write down that copies went to a grading house, and what that costs a card (major units of its product)."""
+    """Write down that copies went to a grading house, and what was paid for the way there."""
     held = bases(session, [copy.id for copy in copies])
-    totals: dict[str, int] = {}
-    for basis in held.values():
-        money = Money.from_major(fee, basis.currency)
-        totals[basis.currency] = totals.get(basis.currency, 0) + money.minor
-    fees = [Money(minor, code) for code, minor in totals.items()]
-    event = Event("grading", day, free_key(session, f"order-{order_id}"), words, estimated=True)
-    post(session, bench.now(), event, rules.sent(fees, order_id, list(held.values())))
+    told = replace(event, key=free_key(session, f"order-{order_id}"))
+    post(session, bench.now(), told, rules.sent([cash], order_id, list(held.values())))
 
 
 def unbook_sent(session: Session, bench: Workbench, order_id: int) -> None:
-    """Take back what was written down when an order was sent."""
-    _take_back(session, bench, f"order-{order_id}")
+    """Take back what was written down when an order was sent, and what is owed for it."""
+    for name in ("bill", "order"):
+        take_back(session, bench, f"{name}-{order_id}")
 
 
-def book_back(
-    session: Session, bench: Workbench, line: int, order_id: int, copy: CopyRecord, day: date, *, graded: bool
-) -> None:
-    """Write down that a copy is back: its part of the fees of its order is added to what it cost."""
+@dataclass(frozen=True, slots=True)
+class CopyBack:
+    """A copy that came back from a grading house.
+
+    Attributes
+    ----------
+    line, order : int
+        Its line in the order, and the order.
+    part : Money
+        What of the order it carries.
+    graded : bool
+        Whether it is in a slab now.
+    """
+
+    line: int
+    order: int
+    copy: CopyRecord
+    day: date
+    part: Money
+    graded: bool
+
+
+def book_back(session: Session, bench: Workbench, back: CopyBack) -> None:
+    """Write down that a copy is back: its part of its order is added to what it cost.
+
+    An order whose fees were paid ahead in several currencies leaves each copy an equal part of what is left in its
+    own.
+    """
+    basis = bases(session, [back.copy.id])[back.copy.id]
+    fee = back.part if back.part.currency == basis.currency else _equal_part(session, back.order, basis)
+    words = f"{copy_words(session, back.copy)} back from grading"
+    event = Event("grading", back.day, free_key(session, f"back-{back.line}"), words, estimated=True)
+    post(session, bench.now(), event, rules.came_back(fee, back.order, basis, graded=back.graded))
+
+
+def unbook_back(session: Session, bench: Workbench, line: int, order_id: int, copy: CopyRecord) -> None:
+    """Take back what was written down when a copy came back, and what was added to it since.
+
+    The latter by what it comes to and not by its mirrors: a sale between may have moved it on.
+    """
+    take_back(session, bench, f"back-{line}")
     basis = bases(session, [copy.id])[copy.id]
-    fee = _fee_of(session, order_id, basis)
-    words = f"{copy_words(session, copy)} back from grading"
-    event = Event("grading", day, free_key(session, f"back-{line}"), words, estimated=True)
-    post(session, bench.now(), event, rules.came_back(fee, order_id, basis, graded=graded))
-
-
-def unbook_back(session: Session, bench: Workbench, line: int) -> None:
-    """Take back what was written down when a copy came back."""
-    _take_back(session, bench, f"back-{line}")
+    carried = booked_by_copy(session, order_id, Account.PREPAID, basis.currency)[copy.id]
+    if carried:
+        event = Event("grading", bench.today(), free_key(session, f"settle-{line}"), "it is out again")
+        money = Money(carried, basis.currency)
+        post(session, bench.now(), event, rules.trued_up(money, order_id, basis, Account.GRADED))
 
 
 def book_belonging(session: Session, bench: Workbench, copy: CopyRecord) -> None:
@@ -276,7 +324,7 @@ def book_belonging(session: Session, bench: Workbench, copy: CopyRecord) -> None
     post(session, bench.now(), event, rows)
 
 
-def _fee_of(session: Session, order_id: int, basis: Basis) -> Money:
+def _equal_part(session: Session, order_id: int, basis: Basis) -> Money:
     """An equal part of what is still prepaid for the copies of an order that are out."""
     prepaid, copies = still_out(session, order_id, basis.currency)
     return Money(rules.split(prepaid, [1.0] * max(1, copies))[0], basis.currency)

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
-from sqlalchemy import Select, case, func, select, update
+from sqlalchemy import Select, case, func, select, union_all, update
 from sqlalchemy.orm import Session
 
 from botin.core.errors import NotFoundError
 from botin.core.flags.ways import Go
 from botin.core.money import EXPONENTS
 from botin.store.copies.copies import is_elsewhere, is_mine
+from botin.store.grading import promised_copies
 from botin.store.models import CardRecord, ProductRecord
 from botin.store.models_copies import CopyRecord, FlagRecord
 from botin.store.unit import finish
@@ -145,9 +146,11 @@ def waiting_cards() -> Select[int]:
     v = FlagRecord
     wanted = v.go.in_([Go.GRADE.value, Go.LOOK.value]) & (v.chosen == "")
     c = CopyRecord
-    out = select(c.card_id, c.parallel, func.count().label("n")).where(is_elsewhere("out"), is_mine())
+    gone = union_all(select(c.id).where(is_elsewhere("out")), promised_copies())
+    out = select(c.card_id, c.parallel, func.count().label("n")).where(c.id.in_(gone), is_mine())
     away = out.group_by(c.card_id, c.parallel).subquery()
-    alone = v.copy_id.in_(select(c.id).where(is_elsewhere("out", "sold", "gone")))
+    left = union_all(select(c.id).where(is_elsewhere("out", "sold", "gone")), promised_copies())
+    alone = v.copy_id.in_(left)
     same = (away.c.card_id == v.card_id) & (away.c.parallel == v.parallel)
     here = (v.copy_id.is_(None) & (func.coalesce(away.c.n, 0) < v.copies)) | (v.copy_id.is_not(None) & ~alone)
     return select(func.count()).select_from(v).outerjoin(away, same).where(wanted, here)

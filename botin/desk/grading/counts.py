@@ -108,9 +108,9 @@ def gem_terms(session: Session, bench: Workbench, record: ProductRecord, setting
     a single card; while there are too few counts or no fees written down, what the settings say.
     """
     terms, costs = settings.grading(), grading_fees(session, bench.today())
-    fees = [tier.fee for tier in costs.costs.tiers if not tier.member and tier.least == 1]
-    if costs.valid_from is not None and fees:
-        terms = replace(terms, cost=min(fees) + costs.costs.each)
+    alone = [tier for tier in costs.costs.tiers if not tier.member and tier.least == 1]
+    if costs.valid_from is not None and alone:
+        terms = replace(terms, cost=min(tier.fee + costs.costs.each(tier.house) for tier in alone))
     stamp = session.execute(
         select(func.sum(GradeCountRecord.count), select(func.count(ReturnedRecord.id)).scalar_subquery())
     ).one()

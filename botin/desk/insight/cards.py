@@ -21,14 +21,8 @@ from botin.desk.pulled import pulled_copies
 from botin.desk.workbench import Workbench
 from botin.store.books import bases
 from botin.store.models import BoxRecord, ProductRecord
-from botin.store.models_copies import (
-    PRESENT,
-    CopyRecord,
-    DisposalRecord,
-    FlagRecord,
-    GradingCopyRecord,
-    GradingOrderRecord,
-)
+from botin.store.models_copies import PRESENT, CopyRecord, DisposalRecord, FlagRecord
+from botin.store.models_grading import GradingCopyRecord, GradingOrderRecord
 from botin.store.opening import PullRow, get_box, pulls_of
 
 

@@ -9,19 +9,23 @@ from datetime import date, timedelta
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
+from botin.core.grading.steps import Step
 from botin.core.money import Money
 from botin.desk.books.accounts import balances
 from botin.desk.books.budget import month_of
 from botin.desk.books.purchases import ORDERED, open_orders
 from botin.desk.flags.board import waiting
 from botin.desk.flags.everything import is_stale
+from botin.desk.grading.billing import NAMELESS
+from botin.desk.grading.orders import Order, view
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.books import totals
+from botin.store.grading import house_names, memberships, under_way
 from botin.store.models import BoxRecord, FormatRecord, LookAgainRecord
-from botin.store.models_copies import GradingCopyRecord, GradingOrderRecord
 
 SOON = timedelta(days=3)
+MEMBERSHIP_SOON = timedelta(days=30)
 MOST = 12
 """Lines of one kind; what is more is said in the last."""
 
@@ -43,6 +47,8 @@ class Line:
         Day it falls due; late when that is past.
     told : tuple of (name, day or amount)
         What stands in the words in braces, for whoever shows them to write as the user does.
+    key : str
+        What tells a day apart in a calendar, so that it is there once however often it is taken along.
     """
 
     kind: str
@@ -51,6 +57,7 @@ class Line:
     place: tuple[str, tuple[tuple[str, object], ...]]
     due: date | None = None
     told: Told = ()
+    key: str = ""
 
     @property
     def values(self) -> dict[str, object]:
@@ -95,24 +102,65 @@ def _on_the_way(session: Session, bench: Workbench) -> Iterator[Line]:
         yield Line("order", f"{bought} is {order.state}{due}{late}", "Say what arrived", place, order.due_on, told)
 
 
-def _out_for_grading(session: Session, bench: Workbench) -> Iterator[Line]:
-    g, o = GradingCopyRecord, GradingOrderRecord
-    rows = session.execute(
-        select(o, func.count(g.id))
-        .join(g, g.order_id == o.id)
-        .where(o.undone_at.is_(None), g.back_on.is_(None))
-        .group_by(o.id)
-        .order_by(o.due_on)
-        .limit(MOST)
-    )
-    for order, count in rows:
-        due = order.due_on
-        if due is None or due - bench.today() > SOON:
-            continue
-        words = f"{count} cards at {order.house or 'a grading house'} since {{sent}}, due about {{due}}"
-        late = " and late" if due < bench.today() else ""
-        told = (("sent", order.sent_on), ("due", due))
-        yield Line("grading", words + late, "Note what came back", _at("flags.grading"), due, told)
+def _grading(session: Session, bench: Workbench) -> Iterator[Line]:
+    for record in under_way(session)[:MOST]:
+        order = view(session, record)
+        if order.copies:
+            yield from _to_do(order)
+            lines = [line for line in _days_of(order, bench.today()) if _falls_due(line, bench.today())]
+            waits = any(line.kind == "money" for line in lines)  # then the house waits for me, not I for the house
+            yield from (line for line in lines if line.kind == "money" or not waits)
+
+
+def _falls_due(line: Line, today: date) -> bool:
+    """Whether a day of an order belongs on today's list: payment at once, what is due back shortly before."""
+    return line.due is not None and (line.kind == "money" or line.due - today <= SOON)
+
+
+def _to_do(order: Order) -> Iterator[Line]:
+    """What an order asks for before it is sent, and when its cards are back."""
+    if order.at_home or (order.step is Step.BACK and order.record.paid_on is not None):
+        words = f"{_name(order)}: {order.words.name}"
+        yield Line("grading", words, order.words.to_do, _at("grading.order", order_id=order.record.id))
+
+
+def _name(order: Order) -> str:
+    count = len(order.copies)
+    return f"Grading order {order.record.id}, {count} card{'' if count == 1 else 's'} for {order.label}"
+
+
+def _days_of(order: Order, today: date) -> Iterator[Line]:
+    """Days of an order that must not be forgotten: payment, with its upcharges, and when the cards are due back."""
+    record, place = order.record, _at("grading.order", order_id=order.record.id)
+    if record.sent_on is not None and order.out and record.due_on is not None:
+        late = ": ask the house" if record.due_on < today else ""
+        count = f"{order.out} card{'' if order.out == 1 else 's'}"
+        words = f"{count} at {record.house or 'a grading house'} since {{sent}}, due about {{due}}{late}"
+        told: Told = (("sent", record.sent_on), ("due", record.due_on))
+        yield Line("grading", words, "Note what came back", place, record.due_on, told, key=f"order-{record.id}-due")
+    if record.sent_on is not None and record.paid_on is None and record.pay_on is not None:
+        bill = Money(order.costs.bill, record.currency)
+        words = f"{_name(order)}: {{bill}} to pay by {{until}}"
+        told = (("bill", bill), ("until", record.pay_on))
+        if order.costs.upcharges:
+            words, told = (
+                f"{words}, {{up}} of it upcharges",
+                (*told, ("up", Money(order.costs.upcharges, record.currency))),
+            )
+        yield Line("money", words, "Pay it", place, record.pay_on, told, key=f"order-{record.id}-pay")
+
+
+def _memberships(session: Session, bench: Workbench) -> Iterator[Line]:
+    latest: dict[str, date] = {}
+    for one in memberships(session):
+        latest[one.house] = max(latest.get(one.house, one.until_on), one.until_on)
+    for house, until in latest.items():
+        if until - bench.today() <= MEMBERSHIP_SOON and until >= bench.today() - MEMBERSHIP_SOON:
+            words = f"The membership of {house} {'runs' if until >= bench.today() else 'ran'} out on {{until}}"
+            yield Line(
+                "grading", words, "Send what needs it", _at("grading.index"), until, (("until", until),),
+                key=f"member-{house}-{until.isoformat()}",
+            )  # fmt: skip
 
 
 def _flags(session: Session, _bench: Workbench) -> Iterator[Line]:
@@ -138,9 +186,10 @@ def _look_again(session: Session, _bench: Workbench) -> Iterator[Line]:
 
 
 def _people(session: Session, _bench: Workbench) -> Iterator[Line]:
+    paid_by_order = {name or NAMELESS for name in house_names(session)}
     for sums in totals(session):
         owed = balances(session, sums.currency, 0)
-        for one in [row for row in owed if row.party][:MOST]:
+        for one in [row for row in owed if row.party and row.name not in paid_by_order][:MOST]:
             money = Money(abs(one.minor), sums.currency)
             words = f"{one.name} owes you" if one.minor > 0 else f"You owe {one.name}"
             place, told = _at("people.one", party_id=one.party), (("sum", money),)
@@ -160,7 +209,7 @@ def _budget(session: Session, bench: Workbench) -> Iterator[Line]:
 
 
 Question = Callable[[Session, Workbench], Iterator[Line]]
-LINES: list[Question] = [_half_open, _on_the_way, _out_for_grading, _flags, _look_again, _people, _budget]
+LINES: list[Question] = [_half_open, _on_the_way, _grading, _memberships, _flags, _look_again, _people, _budget]
 """One question for each kind of work; a desk adds its own here."""
 
 
@@ -168,3 +217,19 @@ def today_lines(session: Session, bench: Workbench) -> list[Line]:
     """Return everything that needs doing: what is late first, then what falls due, then as the bench goes."""
     found = [line for question in LINES for line in question(session, bench)]
     return sorted(found, key=lambda line: (not line.late(bench.today()), line.due is None, line.due or date.max))
+
+
+def days_ahead(session: Session, bench: Workbench) -> list[Line]:
+    """Return the days to take along: what is due back, to be paid, to arrive, and what runs out, also far ahead."""
+    found = [line for line in today_lines(session, bench) if line.due is not None]
+    for record in under_way(session):
+        found += list(_days_of(view(session, record), bench.today()))
+    for one in memberships(session):
+        words, told = (
+            "The membership of " + (one.house or "the house") + " runs out on {until}",
+            (("until", one.until_on),),
+        )
+        key = f"member-{one.house}-{one.until_on.isoformat()}"
+        found.append(Line("grading", words, "", _at("grading.index"), one.until_on, told, key=key))
+    once = {line.key or (line.words, line.due): line for line in found}
+    return sorted(once.values(), key=lambda line: line.due or date.max)

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from botin.core.flags.ways import Go
 from botin.desk.flags.board import waiting_cards
 from botin.store.copies.copies import is_here, is_mine
+from botin.store.grading import orders_under_way
 from botin.store.models import CardRecord, ProductRecord
 from botin.store.models_copies import CopyRecord, FlagRecord, InspectionRecord, ScanRecord
 
@@ -63,9 +64,10 @@ _TO_LOOK = select(func.count()).where(FlagRecord.go == Go.LOOK.value, FlagRecord
 
 
 def wait_on_the_rail(session: Session) -> dict[str, int]:
-    """Count what waits at Flags and at Look, in one question: every page asks it."""
-    flags, look = session.execute(select(waiting_cards().scalar_subquery(), _TO_LOOK.scalar_subquery())).one()
-    return {"routes": flags or 0, "look": look or 0}
+    """Count what waits at Flags, Look and Grading, in one question: every page asks it."""
+    asked = (waiting_cards(), _TO_LOOK, orders_under_way())
+    flags, look, orders = session.execute(select(*(question.scalar_subquery() for question in asked))).one()
+    return {"routes": flags or 0, "look": look or 0, "grading": orders or 0}
 
 
 def piles(session: Session) -> Piles:

@@ -11,7 +11,15 @@ from botin.core.flags.ways import Tier
 from botin.core.grading.grades import Limit, Standard
 from botin.core.selling.costs import Channel, PostageStep
 from botin.exchange.selling.fees import grading_costs, number_of, sale_costs
-from botin.exchange.selling.feestext import Row, TermsError, read_channels, read_postage, read_standards, read_tiers
+from botin.exchange.selling.feestext import (
+    Row,
+    TermsError,
+    read_channels,
+    read_postage,
+    read_returns,
+    read_standards,
+    read_tiers,
+)
 
 FeeRow = dict[str, Any]
 STORED = Path("fees")
@@ -29,6 +37,8 @@ class Column:
     def cell(self, row: Mapping[str, Any]) -> str:
         """Return a cell as one types it; what is left out is empty."""
         value = row.get(self.key)
+        if self.key == "years":
+            return years_words(row)
         if value is None or value == "":
             return ""
         if self.holds == "tick":
@@ -37,6 +47,12 @@ class Column:
             share = 100 * float(value)
             return f"{share:g} %" if 0 < share < 1 else f"{share:g}"
         return str(value) if self.holds == "text" else f"{float(value):g}"
+
+
+def years_words(row: Mapping[str, Any]) -> str:
+    """Return the years of the cards that a tier takes, as one types them."""
+    first, last = (f"{float(row[key]):g}" if row.get(key) else "" for key in ("from_year", "to_year"))
+    return first if first == last else f"{first}-{last}"
 
 
 HOUSE = Column("house", "house", "text")
@@ -52,11 +68,14 @@ TABLES: dict[str, tuple[Column, ...]] = {
     "tiers": (
         HOUSE, Column("name", "tier", "text"), Column("fee", "fee"), Column("ceiling", "ceiling"),
         Column("upcharge", "upcharge"), Column("days", "days"), Column("least", "fewest"),
-        Column("member", "members only", "tick"),
+        Column("member", "members only", "tick"), Column("service", "service", "text"),
+        Column("years", "cards of", "text"), Column("since", "sent from", "text"),
+        Column("until", "sent until", "text"),
     ),
+    "returns": (HOUSE, Column("more_than", "more than cards"), Column("shipping", "shipping")),
     "limits": (HOUSE, Column("grade", "grade"), Column("front", "front %"), Column("back", "back %")),
 }  # fmt: skip
-"""The tables of fees; in ``fees.json`` the first two stand under ``selling``, the third under ``grading``."""
+"""The tables of fees; in ``fees.json`` the first two stand under ``selling``, the next two under ``grading``."""
 
 
 def _plain(row: FeeRow) -> FeeRow:
@@ -78,12 +97,20 @@ def _tier_row(tier: Tier) -> FeeRow:
         {
             "house": tier.house, "name": tier.name, "fee": tier.fee, "ceiling": tier.ceiling,
             "upcharge": tier.upcharge or None, "days": tier.days, "least": tier.least, "member": tier.member,
+            "service": tier.service, "from_year": tier.years[0], "to_year": tier.years[1],
+            "since": tier.since.isoformat() if tier.since else None,
+            "until": tier.until.isoformat() if tier.until else None,
         }
     )  # fmt: skip
 
 
 def _step_row(step: PostageStep) -> FeeRow:
     return _plain({"up_to": step.up_to, "postage": step.postage, "insured": step.insured or None})
+
+
+def return_rows(returns: Iterable[tuple[str, int, float]]) -> list[FeeRow]:
+    """Return the shipping of orders by their cards as rows."""
+    return [_plain({"house": house, "more_than": cards, "shipping": cost}) for house, cards, cost in returns]
 
 
 def limit_rows(standards: Mapping[str, Standard]) -> list[FeeRow]:
@@ -115,12 +142,20 @@ def read_rows(name: str, typed: str | Iterable[Row]) -> list[FeeRow]:
     """
     if name == "limits":
         return _each_once(name, limit_rows(read_standards(typed)))
+    if name == "returns":
+        return _each_once(name, return_rows(read_returns(typed)))
     if name == "tiers":
         return _each_once(name, rows_of(name, read_tiers(typed)))
     return _each_once(name, rows_of(name, read_channels(typed) if name == "channels" else read_postage(typed)))
 
 
-TELLS = {"channels": ("name",), "tiers": ("house", "name"), "limits": ("house", "grade"), "postage_steps": ("up_to",)}
+TELLS = {
+    "returns": ("house", "more_than"),
+    "channels": ("name",),
+    "tiers": ("house", "name"),
+    "limits": ("house", "grade"),
+    "postage_steps": ("up_to",),
+}
 """What tells the rows of a table apart."""
 
 
@@ -156,6 +191,11 @@ def typed_rows(name: str, cells: Sequence[Mapping[str, str]]) -> list[Row]:
 def tiers_of(rows: Sequence[FeeRow]) -> tuple[Tier, ...]:
     """Return stored rows as grading tiers."""
     return grading_costs({"tiers": list(rows)}, STORED).tiers
+
+
+def returns_of(rows: Sequence[FeeRow]) -> tuple[tuple[str, int, float], ...]:
+    """Return stored rows as the shipping of orders by their cards."""
+    return grading_costs({"tiers": [], "returns": list(rows)}, STORED).returns
 
 
 def channels_of(rows: Sequence[FeeRow]) -> tuple[Channel, ...]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass, replace
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -17,8 +18,12 @@ SELLING = (*PLAIN, "channels", "postage_steps")
 CHANNEL = ("name", "fee", "fixed", "materials", "minutes", "least", "most", "by_hand")
 STEP = ("up_to", "postage", "insured")
 GRADING_NUMBERS = ("shipping", "insured", "membership", "monthly", "handling_minutes", "hourly")
-GRADING = (*GRADING_NUMBERS, "together", "tiers", "joined")
-TIER = ("name", "fee", "ceiling", "upcharge", "days", "least", "member", "house")
+GRADING = (*GRADING_NUMBERS, "together", "tiers", "joined", "returns")
+TIER = (
+    "name", "fee", "ceiling", "upcharge", "days", "least", "member", "house", "service", "from_year", "to_year",
+    "since", "until",
+)  # fmt: skip
+RETURN = ("house", "more_than", "shipping")
 PARTS = ("selling", "grading", "looking")
 
 
@@ -113,6 +118,8 @@ def _unused_grading(part: Any, path: Path) -> list[Unused]:
     found = _unknown(part, GRADING, path, "grading")
     for at, row in enumerate(part.get("tiers", [])):
         found += _unknown(row, TIER, path, f"grading.tiers[{at}]")
+    for at, row in enumerate(part.get("returns", [])):
+        found += _unknown(row, RETURN, path, f"grading.returns[{at}]")
     return found
 
 
@@ -128,14 +135,33 @@ def grading_costs(part: Any, path: Path) -> GradingCosts:
     if not isinstance(tiers, list) or not all(isinstance(tier, dict) and tier.get("name") for tier in tiers):
         message = f"{path}: “grading” must be an object with a list of tiers, each with a name; see docs/fees.md."
         raise UnreadableFileError(message)
-    numbers = {name: number_of(part[name], path, name) for name in GRADING_NUMBERS if name in part}
+    numbers = {name: number_of(part.get(name, 0), path, name) for name in GRADING_NUMBERS}
     together = int(number_of(part.get("together", 1), path, "together"))
     return GradingCosts(
         tuple(_tier(tier, path) for tier in tiers),
         together=max(1, together),
         joined=bool(part.get("joined", False)),
-        **numbers,
+        returns=tuple(_return(row, path) for row in _rows(part, "returns", path)),
+        shipping=numbers["shipping"],
+        insured=numbers["insured"],
+        membership=numbers["membership"],
+        monthly=numbers["monthly"],
+        handling_minutes=numbers["handling_minutes"],
+        hourly=numbers["hourly"],
     )
+
+
+def _rows(part: dict[str, Any], name: str, path: Path) -> list[dict[str, Any]]:
+    rows = part.get(name, [])
+    if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
+        message = f"{path}: “{name}” must be a list of objects; see docs/fees.md."
+        raise UnreadableFileError(message)
+    return rows
+
+
+def _return(row: dict[str, Any], path: Path) -> tuple[str, int, float]:
+    cards = int(number_of(row.get("more_than", 0), path, "more_than"))
+    return str(row.get("house", "")), cards, number_of(row.get("shipping", 0), path, "shipping")
 
 
 def _tier(tier: dict[str, Any], path: Path) -> Tier:
@@ -154,7 +180,24 @@ def _tier(tier: dict[str, Any], path: Path) -> Tier:
         least=max(1, int(number_of(tier.get("least", 1), path, "least"))),
         member=bool(tier.get("member", False)),
         house=str(tier.get("house", "")),
+        service=str(tier.get("service", "")),
+        years=(_year(tier, "from_year", path), _year(tier, "to_year", path)),
+        since=_day(tier, "since", path),
+        until=_day(tier, "until", path),
     )
+
+
+def _year(tier: dict[str, Any], key: str, path: Path) -> int | None:
+    value = tier.get(key)
+    return None if value in (None, "") else int(number_of(value, path, key))
+
+
+def _day(tier: dict[str, Any], key: str, path: Path) -> date | None:
+    try:
+        return date.fromisoformat(str(tier[key])) if tier.get(key) else None
+    except ValueError as exc:
+        message = f"{path}: “{tier[key]}” is no day like 2026-03-14 ({key} of tier “{tier['name']}”)."
+        raise UnreadableFileError(message) from exc
 
 
 def read_json(path: Path, example: str) -> Any:

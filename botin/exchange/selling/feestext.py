@@ -17,7 +17,8 @@ from botin.core.money import parse_money
 from botin.core.selling.costs import Channel, PostageStep
 from botin.exchange.values import ValueUnclearError, read_tick
 
-TIER_CELLS = "name; fee; ceiling; upcharge; days; fewest; member"
+TIER_CELLS = "name; fee; ceiling; upcharge; days; fewest; member; service; cards of the years; sent from; sent until"
+RETURN_CELLS = "more than so many cards; shipping"
 CHANNEL_CELLS = "name; fee %; fixed; materials; minutes; from; to; by hand"
 POSTAGE_CELLS = "up to; postage; insurance %"
 LIMIT_CELLS = "grade; front; back"
@@ -168,9 +169,61 @@ def read_tiers(text: str | Iterable[Row]) -> tuple[Tier, ...]:
             least=row.whole(5, what),
             member=row.tick(6, ("m",), what),
             house=row.house,
+            service=_service(row, what),
+            years=_years(row, what),
+            since=_day(row, 9, what),
+            until=_day(row, 10, what),
         )
         for row in rows_of(text)
     )
+
+
+SERVICES = ("", "review", "cross over", "new holder")
+"""What a house does with a card: grades it (empty), looks at its own slab again, takes one of another house, or puts
+a slab into a new holder."""
+
+
+def _service(row: Row, what: str) -> str:
+    text = row.cell(7).casefold()
+    text = "" if text in ("grade", "grading") else text
+    if text not in SERVICES:
+        row.refuse(f"“{row.cell(7)}” is no service; it is one of grade, {', '.join(SERVICES[1:])}", what)
+    return text
+
+
+def _years(row: Row, what: str) -> tuple[int | None, int | None]:
+    """Read ``1980-1999``, ``-1999``, ``2000-`` or a single year."""
+    text = row.cell(8).replace("–", "-").replace(" ", "")
+    if not text:
+        return (None, None)
+    found = re.fullmatch(r"(\d{4})?(-)?(\d{4})?", text)
+    if found is None or (found[1] and found[3] and found[1] > found[3]):
+        row.refuse(f"“{row.cell(8)}” are no years, like 1980-1999 or -1999", what)
+    first = int(found[1]) if found[1] else None
+    last = int(found[3]) if found[3] else None
+    return (first, last if found[2] else first)
+
+
+def _day(row: Row, at: int, what: str) -> date | None:
+    text = row.cell(at)
+    if not text:
+        return None
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        row.refuse(f"“{text}” is no day like 2026-03-14", what)
+
+
+def read_returns(text: str | Iterable[Row]) -> list[tuple[str, int, float]]:
+    """Read what shipping an order costs with more than so many cards: house, cards, amount.
+
+    Raises
+    ------
+    TermsError
+        When a line cannot be read.
+    """
+    what = RETURN_CELLS
+    return [(row.house, row.whole(0, what), row.amount(1, what, None)) for row in rows_of(text)]
 
 
 def read_channels(text: str | Iterable[Row]) -> tuple[Channel, ...]:

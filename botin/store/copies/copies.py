@@ -7,11 +7,12 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import ColumnElement, Select, bindparam, func, select, text
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
 from botin.core.errors import BoxStateError, NotFoundError
 from botin.store.models import CardRecord
 from botin.store.models_copies import ME, PRESENT, CopyRecord
+from botin.store.models_grading import GradingCopyRecord, GradingOrderRecord
 
 MANY = 100
 """Copies are counted up to so many: whoever has a hundred of a card does not ask for the exact number here."""
@@ -75,7 +76,7 @@ WHERE_IT_IS = {
 
 
 def require_here(copy: CopyRecord) -> None:
-    """Refuse what can only be done with a card in hand.
+    """Refuse what can only be done with a card in hand that is promised to no grading order.
 
     Raises
     ------
@@ -85,6 +86,18 @@ def require_here(copy: CopyRecord) -> None:
     if copy.state in WHERE_IT_IS:
         message = f"That copy {WHERE_IT_IS[copy.state]}."
         raise BoxStateError(message)
+    session = object_session(copy)
+    order = session.scalar(_order_of(copy.id)) if session is not None else None
+    if order is not None:
+        message = f"That copy is in grading order {order}, which is not sent yet: take it out of it first."
+        raise BoxStateError(message)
+
+
+def _order_of(copy_id: int) -> Select[int]:
+    """Return the order a copy is in and not back from, as a query."""
+    g, o = GradingCopyRecord, GradingOrderRecord
+    mine = (g.copy_id == copy_id, g.back_on.is_(None), o.undone_at.is_(None))
+    return select(g.order_id).join(o, o.id == g.order_id).where(*mine).limit(1)
 
 
 _DETAIL = "CASE WHEN p.details = '' THEN '' ELSE coalesce(json_extract(p.details, '$.{}'), '') END"
@@ -168,9 +181,11 @@ def copies_at_most(session: Session, most: int) -> int:
 
 
 def copies_of_version(session: Session, card_id: int, parallel: str) -> list[CopyRecord]:
-    """Return my copies of a version that are in my place without a grade: those of boxes first, the oldest first."""
-    c = CopyRecord
+    """Return my copies of a version that are here, without a grade and in no order: those of boxes first."""
+    c, g = CopyRecord, GradingCopyRecord
+    in_order = select(g.id).where(g.copy_id == c.id, g.back_on.is_(None)).exists()
     wanted = select(c).where(c.card_id == card_id, c.parallel == parallel, is_mine(), is_here(), c.grade == "")
+    wanted = wanted.where(~in_order)
     return list(session.scalars(wanted.order_by(c.pull_id.is_(None), c.id).execution_options(populate_existing=True)))
 
 

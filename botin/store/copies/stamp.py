@@ -7,14 +7,8 @@ from sqlalchemy.orm import Session
 
 from botin.store.models import StepRecord
 from botin.store.models_books import HistoryRecord, TransactionRecord
-from botin.store.models_copies import (
-    CopyRecord,
-    DisposalRecord,
-    GradingCopyRecord,
-    InspectionRecord,
-    PinRecord,
-    ReturnedRecord,
-)
+from botin.store.models_copies import CopyRecord, DisposalRecord, InspectionRecord, PinRecord, ReturnedRecord
+from botin.store.models_grading import GradingCopyRecord
 from botin.store.once import once
 
 LATEST_STEPS = 500

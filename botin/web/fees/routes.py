@@ -31,7 +31,15 @@ from botin.desk.fees import (
 from botin.desk.pricing.rates import latest_rates, save_rates
 from botin.exchange.selling.feerows import TABLES, typed_rows
 from botin.exchange.selling.fees import read_fees
-from botin.exchange.selling.feestext import CHANNEL_CELLS, LIMIT_CELLS, POSTAGE_CELLS, RATE_CELLS, TIER_CELLS, Row
+from botin.exchange.selling.feestext import (
+    CHANNEL_CELLS,
+    LIMIT_CELLS,
+    POSTAGE_CELLS,
+    RATE_CELLS,
+    RETURN_CELLS,
+    TIER_CELLS,
+    Row,
+)
 from botin.web.requests import bench, session
 
 fees = Blueprint("fees", __name__, template_folder="templates", url_prefix="/fees")
@@ -39,6 +47,7 @@ CELLS = {
     "channels": CHANNEL_CELLS,
     "postage_steps": POSTAGE_CELLS,
     "tiers": TIER_CELLS,
+    "returns": RETURN_CELLS,
     "limits": LIMIT_CELLS,
     "rates": RATE_CELLS,
 }
@@ -60,7 +69,7 @@ def _page(error: str = "", of: str = "") -> str:
         grading_fees(session(), day),
         limits_kept(session(), day),
     )
-    rows = {**selling.tables, "tiers": grading.tiers, **limits.tables}
+    rows = {**selling.tables, "tiers": grading.tiers, "returns": grading.returns, **limits.tables}
     shown = {name: cells_of(name, rows[name]) for name in TABLES}
     if error and of in TABLES_OF:
         shown |= {name: _cells(name) for name in TABLES_OF[of]}

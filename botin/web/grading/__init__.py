@@ -1,0 +1,1 @@
+"""The grading desk: choose, order, pack, send, pay, take in, and what it brought."""

@@ -1,0 +1,96 @@
+"""The stack: an order packed card by card in the order of its form, and the steps before and after."""
+
+from __future__ import annotations
+
+from flask import current_app, flash, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from botin.core.errors import BotinError, NotFoundError
+from botin.core.grading.stack import AFTER, BEFORE, Fit, next_card
+from botin.core.grading.steps import Step
+from botin.desk.grading.moves import move_on
+from botin.desk.grading.orders import order_page
+from botin.desk.grading.packing import checks_of, keep_checks, pack, stack_of, unpack
+from botin.standins.scale import Contents, SimulatedScale
+from botin.store.grading import get_order
+from botin.web.grading.fields import whole_of
+from botin.web.grading.routes import grading
+from botin.web.requests import bench, is_fragment, new_key, session
+
+
+@grading.get("/<int:order_id>/stack")
+def stack(order_id: int) -> str:
+    """Show the stack of an order as far as it is packed, and which card comes now."""
+    return _page(order_id)
+
+
+def _page(order_id: int, wrong: str = "", typed: str = "", on: str = "") -> str:
+    found, cards = order_page(session(), order_id), stack_of(session(), order_id)
+    return render_template(
+        "grading/stack.html", order=found, cards=cards, now=next_card(cards), before=BEFORE, after=AFTER,
+        done=checks_of(found.record), wrong=wrong, typed=typed, on=on, client_key=new_key(),
+        left=sum(1 for card in cards if not card.packed),
+    )  # fmt: skip
+
+
+@grading.post("/<int:order_id>/stack")
+def put_on(order_id: int) -> Response | str | tuple[str, int]:
+    """Put the card that was typed, scanned or confirmed on the stack; one that is wrong stops it with words."""
+    form = request.form
+    try:
+        if form.get("off"):
+            count = unpack(session(), order_id, all_cards=form["off"] == "all")
+            flash(f"{count} card{'' if count == 1 else 's'} off the stack.")
+            return redirect(url_for("grading.stack", order_id=order_id), 303)
+        cards = stack_of(session(), order_id)
+        wanted = next_card(cards)
+        typed = form.get("card", "")
+        if form.get("next") and wanted is not None:
+            typed = wanted.code
+        found = pack(session(), bench(), order_id, typed)
+    except NotFoundError:
+        raise
+    except BotinError as exc:
+        session().rollback()
+        return _page(order_id, exc.message), 422
+    if found.fit is not Fit.RIGHT:
+        return _page(order_id, found.words, typed), 422
+    return redirect(url_for("grading.stack", order_id=order_id, _anchor="entry"), 303)
+
+
+@grading.post("/<int:order_id>/checks")
+def check(order_id: int) -> Response | tuple[str, int]:
+    """Keep which steps of packing are done; with all of them the order is packed."""
+    form = request.form
+    weight = whole_of("weight") or None
+    try:
+        if form.get("weigh"):
+            weight = _weigh(order_id)
+        keep_checks(session(), order_id, form.getlist("done"), weight)
+        if form.get("then") == "packed":
+            move_on(session(), bench(), order_id, Step.PACKED, bench().today(), form.get("client_key", ""))
+            flash(f"Order {order_id} is packed. Send it.")
+            return redirect(url_for("grading.order", order_id=order_id), 303)
+    except NotFoundError:
+        raise
+    except BotinError as exc:
+        session().rollback()
+        if form.get("then") == "packed":
+            keep_checks(session(), order_id, form.getlist("done"), weight)
+        return _page(order_id, f"Not packed yet. {exc.message}"), 422
+    if is_fragment():
+        return "", 204
+    flash("Kept.")
+    return redirect(url_for("grading.stack", order_id=order_id, _anchor="after-head"), 303)
+
+
+def _weigh(order_id: int) -> int:
+    """Put the parcel on the simulated scale, in the demo only."""
+    if not current_app.config["DEMO"]:
+        message = "The simulated scale is part of the demo only: type what yours shows."
+        raise NotFoundError(message)
+    order = get_order(session(), order_id)
+    count = len(stack_of(session(), order_id))
+    slabs = bool(order.service)
+    contents = Contents(0 if slabs else count, count if slabs else 0)
+    return SimulatedScale().weigh(contents, str(order_id))
