@@ -94,8 +94,6 @@ BROKEN = [
     ("bill_paid", turned(Account.PEOPLE, Account.PREPAID)),
     ("joined", turned(Account.PREPAID, Account.FEES)),
     ("trued_up", turned(Account.PREPAID, Account.CASH)),
-    ("trued_up", turned(Account.PEOPLE, Account.FUN)),
-    ("trued_up", turned(Account.SOLD, Account.CARDS)),
     ("trued_up", nothing),
     ("provisional", lambda _rule: lambda *_args: 0),
 ]

@@ -229,6 +229,23 @@ def test_a_later_bill_goes_onto_the_cards_that_are_back(built: Home) -> None:
     assert orders.order_page(built.session, order.record.id).step is Step.BACK
 
 
+def test_a_later_bill_follows_a_card_that_was_sold_lost_or_is_another_s(built: Home) -> None:
+    order = order_of(built, 6)
+    sent(built, order.record.id)
+    slabs = [back.Slab(copy.id, "9") for copy in order.copies]
+    back.grades_came_back(built.session, built.bench, slabs, DAY)
+    sold, lost, _, _, _, hers = order.copies
+    dispose(built.session, built.bench, "s", Disposal("sold", DAY, eur(9_000), eur(0)), copy_id=sold.copy_id)
+    dispose(built.session, built.bench, "l", Disposal("lost", DAY, eur(0), eur(0)), copy_id=lost.copy_id)
+    before = sums(built)
+    ups = {sold.id: 4_000, lost.id: 3_000, hers.id: 2_000}
+    correct_bill(built.session, built.bench, order.record.id, Bill(1_900, 0, ups))
+    after = sums(built)
+    moved = {account: after.get(account, 0) - before.get(account, 0) for account in Account}
+    assert (moved[Account.SOLD], moved[Account.FUN], moved[Account.PEOPLE]) == (4_000, 3_000, 2_000 - 9_000)
+    assert (moved[Account.CARDS], moved[Account.GRADED], moved[Account.PREPAID]) == (0, 0, 0)
+
+
 def test_what_a_draft_lacks_is_said_and_it_is_not_closed(built: Home) -> None:
     order = order_of(built, 3, tier=replace(VALUE, least=20, member=True))
     drafts.fill_form(

@@ -16,9 +16,9 @@ from botin.desk.opening.shelf import Purchase, buy_box, shelf
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, PullRecord
 from botin.store.opening import get_box, pulls_of
+from tests.desk.test_recaps import booked_fees
 
 SEALED = 4
-from tests.desk.test_recaps import booked_fees
 
 
 @pytest.fixture
