@@ -99,7 +99,7 @@ LOOKED = 10
 
 
 def grading_orders(session: Session, bench: Workbench) -> None:
-    """An order that is back, one whose payment falls due, one being packed for two people; the house is made up."""
+    """An order that is back, one to pay for, one being packed for two people, a draft; the house is made up."""
     _joined(session, bench)
     _look_first(session, bench)
     done = _order(session, bench, "demo-order-back", "House A regular", LOOKED, 78)
@@ -109,6 +109,8 @@ def grading_orders(session: Session, bench: Workbench) -> None:
     _order(session, bench, "demo-order-out", "House B value", 5, 66)
     play(session, bench)
     _being_packed(session, bench)
+    tier = tier_named(grading_fees(session, bench.today()), "House B value")
+    begin_order(session, bench, "demo-order-draft", tier, _best(session, bench, signed=True)[:3])
 
 
 def _joined(session: Session, bench: Workbench) -> None:

@@ -56,7 +56,7 @@ def doubles(session: Session) -> tuple[int, str]:
 
 def test_the_demo_shows_an_order_in_each_state(session: Session) -> None:
     found = {order.step: order for order in orders.orders(session)}
-    assert set(found) == {Step.DONE, Step.GRADED, Step.CLOSED}
+    assert set(found) == {Step.DONE, Step.GRADED, Step.CLOSED, Step.DRAFT}
     assert found[Step.GRADED].out == len(found[Step.GRADED].copies) > 0
     assert found[Step.GRADED].record.paid_on is None
     closed = found[Step.CLOSED]
@@ -73,7 +73,7 @@ def test_an_order_that_was_sent_already_is_noted_once(session: Session, bench: W
     assert out_counts(session, still_out=True)[version] == 2
     with pytest.raises(BoxStateError, match="in another order"):
         moves.send(session, bench, "o2", TIER, TODAY, [version])
-    assert session.scalar(select(func.count()).select_from(GradingOrderRecord)) == 4  # three of the demo and this one
+    assert session.scalar(select(func.count()).select_from(GradingOrderRecord)) == 5  # four of the demo and this one
     copies = orders.order_page(session, made.id).copies
     back.grades_came_back(
         session, bench, [back.Slab(copies[0].id, "9.5", "88-1", "slab box"), back.Slab(copies[1].id, "")], TODAY

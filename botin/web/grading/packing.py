@@ -55,7 +55,7 @@ def put_on(order_id: int) -> Response | str | tuple[str, int]:
         return _page(order_id, exc.message), 422
     if found.fit is not Fit.RIGHT:
         return _page(order_id, found.words, typed), 422
-    return redirect(url_for("grading.stack", order_id=order_id, _anchor="entry"), 303)
+    return redirect(url_for("grading.stack", order_id=order_id), 303)  # an anchor would keep the field unfocused
 
 
 @grading.post("/<int:order_id>/checks")
