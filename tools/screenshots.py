@@ -51,10 +51,6 @@ def buy_dear(page: Page) -> None:
     page.wait_for_selector(".curve")
 
 
-def learning(page: Page) -> None:
-    page.goto("/recap/product/1")
-
-
 def set_board(page: Page) -> None:
     page.goto("/sets/board?part=4:base&format=cello")
 
@@ -68,14 +64,26 @@ def flag_board(page: Page) -> None:
 
 
 def grading(page: Page) -> None:
-    page.goto("/flags/grading")
+    page.goto("/grading/choose")
 
 
-def keeping(page: Page) -> None:
-    page.goto("/keeping/")
-    page.get_by_role("button", name="Take a backup now").click()
-    page.wait_for_selector("table.sheet")
-    page.evaluate("() => { document.querySelector('code').textContent = '~/.local/share/botin/backups'; }")
+def grading_order(page: Page) -> None:
+    page.goto("/grading/2")
+
+
+def stack(page: Page) -> None:
+    page.goto("/grading/3/stack")
+    page.get_by_label("Card", exact=True).fill("#6")
+    page.keyboard.press("Enter")
+    page.wait_for_selector(".stack-wrong")
+
+
+def grading_form(page: Page) -> None:
+    page.goto("/grading/3/print?what=form")
+
+
+def grading_results(page: Page) -> None:
+    page.goto("/grading/results")
 
 
 def rip(page: Page) -> None:
@@ -83,14 +91,6 @@ def rip(page: Page) -> None:
     enter(page, RIPPED)
     page.keyboard.type("mag")
     page.wait_for_selector(".candidate")
-
-
-def sealed(page: Page) -> None:
-    page.goto("/boxes/5/check")
-    page.locator("#film-n").check()
-    page.locator("#corners-w").check()
-    page.get_by_label("Notes").fill("wrapper code K7, bought at the corner shop")
-    page.get_by_role("button", name="Note it").click()
 
 
 def recap(page: Page) -> None:
@@ -143,52 +143,26 @@ def product(page: Page) -> None:
     page.goto("/library/1")
 
 
-def preview(page: Page) -> None:
-    page.goto("/library/add")
-    page.get_by_label("Name").fill("Keirin Nights 2026")
-    page.get_by_label("How it is boxed").fill("Hobby box: 20 packs of 6 cards, 10 boxes a case, 96.00")
-    page.get_by_label("Product package").set_input_files(
-        [{"name": "sprinters.csv", "mimeType": "text/csv", "buffer": CHECKLIST.encode()}]
-    )
-    page.get_by_label("Odds and promises").fill(ODDS)
-    page.get_by_role("button", name="Read it").click()
-    page.wait_for_selector("#store-head")
-
-
-CHECKLIST = """Keirin Nights 2026;;;;
-Nummer;Sprinter;Stable;Rookie?;Which set;Have it
-1;Orla Thorsby;Harrow Bay RC;;Base;1
-2;Bram Dunsparrow;Lindmark Wheelers;x;Base;
-3;Fenn Lune;Saltmarsh Velo;;Base;2
-4;Iska Glimhurst;Ashgrave Sprinters;;Base;
-5;Vesna Morvanna;Harrow Bay RC;;Base;1
-7;Jory Silverlund;Lindmark Wheelers;x;Base;
-SD-1;Orla Thorsby;Harrow Bay RC;;Signed at dusk;
-SD-2;Fenn Lune;Saltmarsh Velo;;Signed at dusk;
-"""
-ODDS = """Slate parallel /199 1:29; Signed at dusk 1:124 packs
-Copper parallel 1:4
-2 autographs per box"""
 VIEWS: dict[str, Callable[[Page], None]] = {
     "shelf": shelf,
-    "sealed": sealed,
     "buy-dear": buy_dear,
     "price": price,
     "flag-board": flag_board,
     "grading": grading,
+    "grading-order": grading_order,
+    "stack": stack,
+    "grading-form": grading_form,
+    "grading-results": grading_results,
     "rip": rip,
     "recap": recap,
-    "learning": learning,
     "set-board": set_board,
     "product": product,
-    "preview": preview,
     "books": books,
     "person": person,
     "order": order,
     "look": look,
     "glass": glass,
     "backs": backs,
-    "keeping": keeping,
 }
 
 

@@ -110,7 +110,7 @@ def grading_orders(session: Session, bench: Workbench) -> None:
     play(session, bench)
     _being_packed(session, bench)
     tier = tier_named(grading_fees(session, bench.today()), "House B value")
-    begin_order(session, bench, "demo-order-draft", tier, _best(session, bench, signed=True)[:3])
+    begin_order(session, bench, "demo-order-draft", tier, _best(session, bench, signed=True)[4:7])
 
 
 def _joined(session: Session, bench: Workbench) -> None:

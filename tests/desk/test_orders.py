@@ -15,6 +15,7 @@ from botin.core.flags.ways import Tier
 from botin.core.grading.stack import CHECKS
 from botin.core.grading.steps import WAY, Step
 from botin.core.money import Money
+from botin.desk.copies.elsewhere import Acquisition, acquire, undo_acquisition
 from botin.desk.copies.setboard import board
 from botin.desk.fees import GRADING, grading_fees, save_fees
 from botin.desk.flags.board import waiting
@@ -28,6 +29,7 @@ from botin.desk.grading.returns import BadGradeError, calibration
 from botin.desk.grading.simulated import play
 from botin.desk.insight.gradingresults import results
 from botin.desk.insight.today import days_ahead, today_lines
+from botin.desk.opening.steps import undo
 from botin.desk.selling.disposals import Disposal, dispose
 from botin.desk.selling.handing import hand_over
 from botin.desk.sentagain import StaleFormError
@@ -556,3 +558,37 @@ def test_a_box_says_whether_grading_paid(built: Home) -> None:
     assert found.after - found.before == pytest.approx(found.outcome.made)
     assert found.after == pytest.approx(280.0 + found.here - 765.0 - 154.0)
     assert found.pays is (found.outcome.made > 0)
+
+
+def test_a_card_in_an_order_cannot_be_taken_out_of_its_log(built: Home) -> None:
+    """Undoing what was logged, or an arrival, would leave an order with a card that never was."""
+    box = built.box()
+    copies = built.log(box, "1 2 3")
+    order = drafts.new_draft(built.session, built.bench, "k", VALUE, EUR, eur(0)).id
+    drafts.add_copies(built.session, order, [drafts.Wanted(copies[2].id, eur(900))])
+    with pytest.raises(BoxStateError, match="in a grading order"):
+        undo(built.session, built.bench, box)
+    assert built.copy(copies[2].id).state == "here"
+    came = Acquisition("base", "4", "", "bought", "a fair", DAY, eur(500))
+    acquire(built.session, built.bench, built.record, "a", came)
+    bought = built.session.scalars(select(CopyRecord).where(CopyRecord.client_key.startswith("a:"))).one()
+    drafts.add_copies(built.session, order, [drafts.Wanted(bought.id, eur(900))])
+    with pytest.raises(BoxStateError, match="in grading order"):
+        undo_acquisition(built.session, built.bench, "a")
+    moves.remove_order(built.session, built.bench, order)
+    undo_acquisition(built.session, built.bench, "a")
+
+
+def test_what_is_to_be_paid_later_is_said_before_it_falls_due(built: Home) -> None:
+    """Payment comes about two months later and catches people out (common practice): it is in the calendar from the start."""
+    order = order_of(built, 2)
+    sent(built, order.record.id)
+    assert not any(line.kind == "money" for line in today_lines(built.session, built.bench))
+    ahead = {line.key: line for line in days_ahead(built.session, built.bench)}
+    assert "will be to pay" in ahead[f"order-{order.record.id}-pay"].words
+    step(built, order.record.id, Step.GRADED)
+    line = next(line for line in today_lines(built.session, built.bench) if line.kind == "money")
+    assert (line.action, line.due) == ("Pay it", DAY + moves.PAY_WITHIN)
+    assert dict(line.told)["bill"] == eur(6_900)
+    pay(built.session, built.bench, order.record.id, DAY)
+    assert not any(line.kind == "money" for line in today_lines(built.session, built.bench))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import re
 from datetime import timedelta
 
@@ -12,6 +13,7 @@ from sqlalchemy.orm import Session
 from botin.core.grading.steps import Step
 from botin.desk.grading import orders
 from botin.desk.workbench import Workbench
+from botin.standins.scanner import SimulatedScanner, Subject
 from botin.store.grading import memberships, vouchers
 from tests.web.test_routes import token
 
@@ -196,3 +198,29 @@ def test_the_days_to_take_along(client: FlaskClient, session: Session) -> None:
     assert f"UID:order-{due.record.id}-pay@botin.invalid" in text
     assert f"DTSTART;VALUE=DATE:{due.record.pay_on:%Y%m%d}" in text
     assert "The membership of House A runs out on" in text
+
+
+def test_a_photo_of_a_back_is_held_against_the_stack(client: FlaskClient, session: Session) -> None:
+    order = order_in(session, Step.CLOSED)
+    path, key = f"/grading/{order.record.id}/stack", token(client, "/grading/")
+    done = sum(copy.form.line.packed_at is not None for copy in order.copies)
+    assert client.post(path, data={"csrf_token": key, "photo": "simulated"}).status_code == 303
+    session.expire_all()
+    assert (
+        sum(copy.form.line.packed_at is not None for copy in orders.order_page(session, order.record.id).copies)
+        == done + 1
+    )
+    first = order.copies[0]
+    subject = Subject(first.copy_id, first.product, first.number, first.name)
+    photo = (io.BytesIO(SimulatedScanner().scan(subject, "back")), "back.jpg")
+    again = client.post(
+        path, data={"csrf_token": key, "photo": "given", "scan": photo}, content_type="multipart/form-data"
+    )
+    assert again.status_code == 422
+    assert "on the stack already" in again.text or "Out of order" in again.text
+    nothing = client.post(
+        path,
+        data={"csrf_token": key, "photo": "given", "scan": (io.BytesIO(b"no"), "x.jpg")},
+        content_type="multipart/form-data",
+    )
+    assert nothing.status_code == 422

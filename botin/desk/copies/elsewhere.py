@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 from sqlalchemy import select
@@ -13,13 +13,12 @@ from sqlalchemy.orm import Session
 from botin.core.books.basis import CostRule, share_cost
 from botin.core.books.posting import Basis
 from botin.core.catalog.numberlist import NumberListError, read_numbers
-from botin.core.errors import BoxStateError
 from botin.core.money import Money
 from botin.desk.books.booking import book_acquired, unbook_acquired
 from botin.desk.sentagain import same_again, same_things
 from botin.desk.workbench import Workbench
 from botin.store.books import bases
-from botin.store.copies.copies import WHERE_IT_IS
+from botin.store.copies.copies import order_holding, require_here
 from botin.store.copies.people import UNSETTLED
 from botin.store.models import BoxRecord, ProductRecord
 from botin.store.models_copies import ME, CopyRecord, DisposalRecord, PartyRecord
@@ -139,9 +138,8 @@ def undo_acquisition(session: Session, bench: Workbench, copy_id: int) -> None:
     copy = session.get(CopyRecord, copy_id, populate_existing=True)
     if copy is None or copy.pull_id is not None or copy.state == "void":
         return
-    if copy.state not in ("here", "coming", "listed"):
-        message = f"That copy {WHERE_IT_IS[copy.state]}."
-        raise BoxStateError(message)
+    if copy.state != "coming":
+        require_here(copy)
     unbook_acquired(session, bench, copy)
     copy.state, copy.void_at = "void", bench.now()
     finish(session)
@@ -178,6 +176,8 @@ class OwnedCopy:
     cost: Money | None
     gone: DisposalRecord | None
     note: str = ""
+    order: int | None = None
+    """The grading order it is in and not back from."""
 
     @property
     def out(self) -> bool:
@@ -194,7 +194,7 @@ def copies_of_card(session: Session, card_id: int) -> tuple[OwnedCopy, ...]:
     """Return all copies of a card, those of boxes first."""
     c, d = CopyRecord, DisposalRecord
     rows = session.execute(
-        select(c, d, BoxRecord, PartyRecord.name)
+        select(c, d, BoxRecord, PartyRecord.name, order_holding(c.id))
         .outerjoin(d, (d.copy_id == c.id) & d.undone_at.is_(None))
         .outerjoin(BoxRecord, BoxRecord.id == c.box_id)
         .outerjoin(PartyRecord, PartyRecord.id == c.owner_id)
@@ -204,7 +204,9 @@ def copies_of_card(session: Session, card_id: int) -> tuple[OwnedCopy, ...]:
         .execution_options(populate_existing=True)
     ).all()
     held = bases(session, [copy.id for copy, *_ in rows])
-    return tuple(_owned(copy, gone, box, name, held[copy.id]) for copy, gone, box, name in rows)
+    return tuple(
+        replace(_owned(copy, gone, box, name, held[copy.id]), order=order) for copy, gone, box, name, order in rows
+    )
 
 
 def _owned(

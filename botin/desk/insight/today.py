@@ -26,6 +26,7 @@ from botin.store.models import BoxRecord, FormatRecord, LookAgainRecord
 
 SOON = timedelta(days=3)
 MEMBERSHIP_SOON = timedelta(days=30)
+PAY_IT = "Pay it"
 MOST = 12
 """Lines of one kind; what is more is said in the last."""
 
@@ -108,13 +109,13 @@ def _grading(session: Session, bench: Workbench) -> Iterator[Line]:
         if order.copies:
             yield from _to_do(order)
             lines = [line for line in _days_of(order, bench.today()) if _falls_due(line, bench.today())]
-            waits = any(line.kind == "money" for line in lines)  # then the house waits for me, not I for the house
-            yield from (line for line in lines if line.kind == "money" or not waits)
+            waits = any(line.action == PAY_IT for line in lines)  # then the house waits for me, not I for the house
+            yield from (line for line in lines if line.action == PAY_IT or not waits)
 
 
 def _falls_due(line: Line, today: date) -> bool:
     """Whether a day of an order belongs on today's list: payment at once, what is due back shortly before."""
-    return line.due is not None and (line.kind == "money" or line.due - today <= SOON)
+    return line.due is not None and (line.action == PAY_IT or line.due - today <= SOON)
 
 
 def _to_do(order: Order) -> Iterator[Line]:
@@ -147,7 +148,20 @@ def _days_of(order: Order, today: date) -> Iterator[Line]:
                 f"{words}, {{up}} of it upcharges",
                 (*told, ("up", Money(order.costs.upcharges, record.currency))),
             )
-        yield Line("money", words, "Pay it", place, record.pay_on, told, key=f"order-{record.id}-pay")
+        yield Line("money", words, PAY_IT, place, record.pay_on, told, key=f"order-{record.id}-pay")
+    if record.sent_on is not None and record.paid_on is None and record.pay_on is None and record.due_on is not None:
+        yield _payment_ahead(order, record.due_on)
+
+
+def _payment_ahead(order: Order, due: date) -> Line:
+    """What will be to pay once grading is done: nobody says when, so it is expected shortly before the cards are."""
+    record, up = order.record, order.upcharge_expected
+    words = f"{_name(order)}: {{bill}} will be to pay when grading is done"
+    told: Told = (("bill", Money(order.costs.bill, record.currency)),)
+    if up:
+        words, told = f"{words}, and {{up}} of upcharges to expect", (*told, ("up", Money(up, record.currency)))
+    place = _at("grading.order", order_id=record.id)
+    return Line("money", words, "See the bill", place, due, told, key=f"order-{record.id}-pay")
 
 
 def _memberships(session: Session, bench: Workbench) -> Iterator[Line]:

@@ -6,8 +6,8 @@ import json
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from sqlalchemy import ColumnElement, Select, bindparam, func, select, text
-from sqlalchemy.orm import Session, object_session
+from sqlalchemy import ColumnElement, ScalarSelect, Select, bindparam, func, select, text
+from sqlalchemy.orm import InstrumentedAttribute, Session, object_session
 
 from botin.core.errors import BoxStateError, NotFoundError
 from botin.store.models import CardRecord
@@ -93,11 +93,16 @@ def require_here(copy: CopyRecord) -> None:
         raise BoxStateError(message)
 
 
-def _order_of(copy_id: int) -> Select[int]:
+def _order_of(copy_id: int | InstrumentedAttribute[int]) -> Select[int]:
     """Return the order a copy is in and not back from, as a query."""
     g, o = GradingCopyRecord, GradingOrderRecord
     mine = (g.copy_id == copy_id, g.back_on.is_(None), o.undone_at.is_(None))
     return select(g.order_id).join(o, o.id == g.order_id).where(*mine).limit(1)
+
+
+def order_holding(copy_id: InstrumentedAttribute[int]) -> ScalarSelect[int]:
+    """Return the grading order that a copy of a query is in and not back from."""
+    return _order_of(copy_id).correlate(CopyRecord).scalar_subquery()
 
 
 _DETAIL = "CASE WHEN p.details = '' THEN '' ELSE coalesce(json_extract(p.details, '$.{}'), '') END"
@@ -118,7 +123,8 @@ _FOLLOW = (
 _AWAY = (
     "SELECT coalesce(card.number, p.typed), c.state FROM pull p JOIN copy c ON c.pull_id = p.id "
     "LEFT JOIN card ON card.id = p.card_id WHERE {} AND p.undone_at IS NOT NULL "
-    "AND c.state IN ('out', 'sold', 'gone') LIMIT 1"
+    "AND (c.state IN ('out', 'sold', 'gone') OR EXISTS (SELECT 1 FROM grading_copy g JOIN grading_order o "
+    "ON o.id = g.order_id WHERE g.copy_id = c.id AND g.back_on IS NULL AND o.undone_at IS NULL)) LIMIT 1"
 )
 _FOLLOW_SOME, _FOLLOW_ALL = text(_FOLLOW.format(_SOME)), text(_FOLLOW.format(_ALL))
 _AWAY_SOME, _AWAY_ALL = text(_AWAY.format(_SOME)), text(_AWAY.format(_ALL))
@@ -147,7 +153,8 @@ def follow_box(session: Session, box_id: int) -> None:
 
 def _refuse_away(away: Any) -> None:
     if away is not None:
-        message = f"Nothing was changed. The card {away[0]} that would be taken out {WHERE_IT_IS[away[1]]}."
+        where = WHERE_IT_IS.get(away[1], "is in a grading order that is not sent yet: take it out of it first")
+        message = f"Nothing was changed. The card {away[0]} that would be taken out {where}."
         raise BoxStateError(message)
 
 

@@ -6,13 +6,15 @@ from flask import current_app, flash, redirect, render_template, request, url_fo
 from werkzeug.wrappers import Response
 
 from botin.core.errors import BotinError, NotFoundError
-from botin.core.grading.stack import AFTER, BEFORE, Fit, next_card
+from botin.core.grading.stack import AFTER, BEFORE, Fit, StackCard, next_card
 from botin.core.grading.steps import Step
 from botin.desk.grading.moves import move_on
 from botin.desk.grading.orders import order_page
 from botin.desk.grading.packing import checks_of, keep_checks, pack, stack_of, unpack
+from botin.desk.looking.stackscan import meant_by_scan
 from botin.standins.scale import Contents, SimulatedScale
-from botin.store.grading import get_order
+from botin.standins.scanner import SimulatedScanner, Subject
+from botin.store.grading import form_of, get_order
 from botin.web.grading.fields import whole_of
 from botin.web.grading.routes import grading
 from botin.web.requests import bench, is_fragment, new_key, session
@@ -47,6 +49,8 @@ def put_on(order_id: int) -> Response | str | tuple[str, int]:
         typed = form.get("card", "")
         if form.get("next") and wanted is not None:
             typed = wanted.code
+        if form.get("photo"):
+            typed = meant_by_scan(session(), bench(), order_id, _photo(order_id, wanted))
         found = pack(session(), bench(), order_id, typed)
     except NotFoundError:
         raise
@@ -56,6 +60,20 @@ def put_on(order_id: int) -> Response | str | tuple[str, int]:
     if found.fit is not Fit.RIGHT:
         return _page(order_id, found.words, typed), 422
     return redirect(url_for("grading.stack", order_id=order_id), 303)  # an anchor would keep the field unfocused
+
+
+def _photo(order_id: int, wanted: StackCard | None) -> bytes:
+    """Return the photo that was given, or in the demo the simulated scan of the back that comes now."""
+    if request.form["photo"] != "simulated":
+        file = request.files.get("scan")
+        return file.read() if file else b""
+    if not current_app.config["DEMO"] or wanted is None:
+        message = "The simulated scanner is part of the demo only."
+        raise NotFoundError(message)
+    one = next(line for line in form_of(session(), order_id) if line.copy.id == wanted.copy_id)
+    code = bench().product(session(), one.product).section_by_key[one.section].back_code
+    subject = Subject(wanted.copy_id, one.product.name, wanted.number, wanted.name, wanted.parallel, code=code)
+    return SimulatedScanner().scan(subject, "back")
 
 
 @grading.post("/<int:order_id>/checks")

@@ -19,6 +19,7 @@ from botin.desk.insight.recap import box_recap
 from botin.desk.odds.learning import learned, run_follows
 from botin.desk.pulled import pulled_copies
 from botin.desk.selling.sales import Deal, sell_lot
+from botin.store.grading import promised
 from botin.store.models import BoxRecord
 from botin.store.opening import get_box, pulls_of
 from botin.web.offshelf import off_shelf
@@ -63,7 +64,9 @@ def box(box_id: int) -> str | AnyResponse:
 def every_card(box_id: int) -> str:
     """List every card of a box with its worth, its share of the cost and its route."""
     found = box_cards(session(), bench(), box_id)
-    return render_template("recap/cards.html", found=found, today=bench().today(), client_key=new_key())
+    return render_template(
+        "recap/cards.html", found=found, today=bench().today(), client_key=new_key(), promised=promised(session())
+    )
 
 
 @recap.post("/<int:box_id>/lot")
