@@ -576,9 +576,9 @@ def test_a_card_in_an_order_cannot_be_taken_out_of_its_log(built: Home) -> None:
     bought = built.session.scalars(select(CopyRecord).where(CopyRecord.client_key.startswith("a:"))).one()
     drafts.add_copies(built.session, order, [drafts.Wanted(bought.id, eur(900))])
     with pytest.raises(BoxStateError, match="in grading order"):
-        undo_acquisition(built.session, built.bench, "a")
+        undo_acquisition(built.session, built.bench, bought.id)
     moves.remove_order(built.session, built.bench, order)
-    undo_acquisition(built.session, built.bench, "a")
+    undo_acquisition(built.session, built.bench, bought.id)
 
 
 def test_what_is_to_be_paid_later_is_said_before_it_falls_due(built: Home) -> None:
