@@ -17,7 +17,7 @@ from botin.desk.books.singles import read_single
 from botin.desk.catalog.library import find_product
 from botin.desk.fees import GRADING, LIMITS, SELLING, grading_fees, save_fees
 from botin.desk.flags.drafting import begin_order, tier_named
-from botin.desk.flags.submission import best_mix
+from botin.desk.flags.submission import Mix, best_mix
 from botin.desk.grading.billing import pay
 from botin.desk.grading.drafts import Form, fill_form
 from botin.desk.grading.inspections import save_inspection
@@ -101,16 +101,18 @@ LOOKED = 10
 def grading_orders(session: Session, bench: Workbench) -> None:
     """An order that is back, one to pay for, one being packed for two people, a draft; the house is made up."""
     _joined(session, bench)
-    _look_first(session, bench)
-    done = _order(session, bench, "demo-order-back", "House A regular", LOOKED, 78)
+    mix = best_mix(session, bench, grading_fees(session, bench.today()), None)
+    best, signed = _best(mix), _best(mix, signed=True)
+    _look_first(session, bench, best[:LOOKED])
+    done = _order(session, bench, "demo-order-back", "House A regular", best[:LOOKED], 78)
     play(session, bench)
     pay(session, bench, done, bench.today() - timedelta(41))
     play(session, bench)
-    _order(session, bench, "demo-order-out", "House B value", 5, 66)
+    _order(session, bench, "demo-order-out", "House B value", best[LOOKED : LOOKED + 5], 66)
     play(session, bench)
-    _being_packed(session, bench)
+    _being_packed(session, bench, best[LOOKED + 5 : LOOKED + 9])
     tier = tier_named(grading_fees(session, bench.today()), "House B value")
-    begin_order(session, bench, "demo-order-draft", tier, _best(session, bench, signed=True)[4:7])
+    begin_order(session, bench, "demo-order-draft", tier, signed[4:7])
 
 
 def _joined(session: Session, bench: Workbench) -> None:
@@ -121,25 +123,23 @@ def _joined(session: Session, bench: Workbench) -> None:
     take_voucher(session, bench, "demo-voucher", given)
 
 
-def _best(session: Session, bench: Workbench, *, signed: bool = False) -> list[int]:
-    """Candidates for grading, those that gain most first."""
-    mix = best_mix(session, bench, grading_fees(session, bench.today()), None)
+def _best(mix: Mix, *, signed: bool = False) -> list[int]:
+    """Candidates for grading, those that gain most first; no holder takes a poster."""
     found = sorted(mix.candidates, key=lambda one: -max(one.gains))
-    found = [one for one in found if not one.number.startswith("BP")]  # no holder takes a poster
-    return [one.copy_id for one in found if one.signed is signed and one.currency == "EUR"]
+    return [one.copy_id for one in found if one.signed is signed and not one.number.startswith("BP")]
 
 
-def _look_first(session: Session, bench: Workbench) -> None:
-    for place, copy in enumerate(_best(session, bench)[:LOOKED]):
+def _look_first(session: Session, bench: Workbench, copies: list[int]) -> None:
+    for place, copy in enumerate(copies):
         score = 9.5 if place % 3 else 9.0
         look = Inspection(corners=score, edges=score, surface=score + 0.5 * (place % 2), front=54.0, back=60.0)
         save_inspection(session, bench, copy, look)
 
 
-def _order(session: Session, bench: Workbench, key: str, label: str, count: int, ago: int) -> int:
+def _order(session: Session, bench: Workbench, key: str, label: str, copies: list[int], ago: int) -> int:
     """Begin, pack and send an order some days ago; a simulated house takes it."""
     day = bench.today() - timedelta(ago)
-    order = _closed(session, bench, key, label, _best(session, bench)[:count], day)
+    order = _closed(session, bench, key, label, copies, day)
     for card in stack_of(session, order):
         pack(session, bench, order, card.code)
     keep_checks(session, order, [check.key for check in CHECKS], 280)
@@ -157,14 +157,12 @@ def _closed(session: Session, bench: Workbench, key: str, label: str, copies: li
     return order
 
 
-def _being_packed(session: Session, bench: Workbench) -> None:
+def _being_packed(session: Session, bench: Workbench, mine: list[int]) -> None:
     """An order that waits on the table, with two cards of Mira's; three are on the stack."""
     c, k, s = CopyRecord, CardRecord, SectionRecord
     hers = select(c.id).join(k, k.id == c.card_id).join(s, s.id == k.section_id).where(s.kind == "base")
     theirs = session.scalars(hers.where(c.owner_id != 1, c.state == "here").order_by(c.id).limit(2)).all()
-    order = _closed(
-        session, bench, "demo-order", "House A regular", [*_best(session, bench)[:4], *theirs], bench.today()
-    )
+    order = _closed(session, bench, "demo-order", "House A regular", [*mine, *theirs], bench.today())
     for card in stack_of(session, order)[:3]:
         pack(session, bench, order, card.code)
     keep_checks(session, order, ["hands", "dust", "sleeve", "holder"])
