@@ -172,7 +172,7 @@ def test_a_person_s_sheet(client: FlaskClient, session: Session) -> None:
     assert client.get(f"/grading/{order.record.id}/people/999").status_code == 404
     sent = {"csrf_token": token(client, "/grading/")}
     said = client.post(f"/grading/{order.record.id}/people/{hers.owner}", data=sent, follow_redirects=True).text
-    assert "Nothing of his is here" in said
+    assert "No card of this order is here" in said
 
 
 @pytest.mark.parametrize(("days", "shown"), [("0", 1), ("7", 7), ("9999", 60)])
