@@ -269,5 +269,9 @@ def hand(order_id: int, owner: int) -> Response:
         session().rollback()
         flash(f"Nothing was changed. {exc.message}")
     else:
-        flash(f"{count} card{'' if count == 1 else 's'} handed over." if count else "No card of this order is here to hand over.")
+        flash(
+            f"{count} card{'' if count == 1 else 's'} handed over."
+            if count
+            else "No card of this order is here to hand over."
+        )
     return redirect(url_for("grading.sheet", order_id=order_id, owner=owner), 303)
