@@ -69,6 +69,9 @@ class Settings:
     damage: str = "\n".join(f"{kind}; {100 * left:g}" for kind, left in USUAL.items())
     time_zone: str = ""
     locale: str = ""
+    authenticate_above: float = 250.0
+    authenticator_address: str = ""
+    my_address: str = ""
 
     def damage_table(self) -> Mapping[str, float]:
         """Return the share of a clean card's raw price that each kind of damage leaves."""

@@ -100,12 +100,30 @@ def _register(app: Flask) -> None:
     from botin.web.rip.beside import openings, putaway, sealed  # noqa: PLC0415
     from botin.web.rip.editing import edit  # noqa: PLC0415
     from botin.web.rip.routes import rip  # noqa: PLC0415
+    from botin.web.sales import sale as sale  # noqa: PLC0414, PLC0415  (adds its pages to the selling desk)
+    from botin.web.sales.routes import sales_desk  # noqa: PLC0415
     from botin.web.sets.routes import sets  # noqa: PLC0415
     from botin.web.settings.routes import settings  # noqa: PLC0415
     from botin.web.shelf.routes import shelf  # noqa: PLC0415
     from botin.web.today.routes import today_desk  # noqa: PLC0415
 
-    work = (shelf, buy, rip, edit, sealed, openings, putaway, recap, sets, cards, look, prices, flags, grading)
+    work = (
+        shelf,
+        buy,
+        rip,
+        edit,
+        sealed,
+        openings,
+        putaway,
+        recap,
+        sets,
+        cards,
+        look,
+        prices,
+        flags,
+        grading,
+        sales_desk,
+    )
     for blueprint in (
         *work,
         today_desk,

@@ -10,6 +10,7 @@ import random
 from collections import Counter
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
+from fractions import Fraction
 from typing import Any
 
 from sqlalchemy import select
@@ -20,6 +21,7 @@ from botin.core.flags.ways import Tier
 from botin.core.grading.stack import CHECKS
 from botin.core.grading.steps import Step
 from botin.core.money import Money
+from botin.core.selling.road import Stop
 from botin.desk.copies.elsewhere import Acquisition, acquire, undo_acquisition
 from botin.desk.grading.back import Slab, grades_came_back, not_back
 from botin.desk.grading.billing import Bill, correct_bill, not_paid, pay
@@ -28,12 +30,24 @@ from botin.desk.grading.memberships import Joining, join, leave
 from botin.desk.grading.moves import Told, move_on, remove_order, step_back
 from botin.desk.grading.packing import keep_checks, pack
 from botin.desk.opening.rip import reopen_box
+from botin.desk.selling.changes import Change, note_change, undo_change
 from botin.desk.selling.disposals import Disposal, dispose, undo_disposal
+from botin.desk.selling.roads import (
+    Posting,
+    keep_packing,
+    move_sale,
+    not_paid_out,
+    pay_out,
+    put_in_parcel,
+    steps_of_packing,
+)
+from botin.desk.selling.selling import Sold, cancel_sale, note_sale
 from botin.desk.settings import load_settings, save_settings
 from botin.store.books import totals
 from botin.store.models_copies import CopyRecord, DisposalRecord
 from botin.store.models_grading import GradingCopyRecord, MembershipRecord
 from botin.store.opening import get_box
+from botin.store.selling import get_sale
 from tests.builders import EUR, START, Home
 
 PACKS, CARDS = 4, 3
@@ -80,6 +94,29 @@ class Sent:
 
 
 @dataclass
+class Market:
+    """A sale by a channel, as the reckoning knows it; parts by card."""
+
+    prices: dict[int, int]
+    fees: dict[int, int]
+    shipping: int = 0
+    postage: int = 0
+    paid_out: bool = False
+    paid: int = 0
+    back: list[tuple[int, int, bool]] = field(default_factory=list)
+    """Money given back: number of the change, amount, whether it went out in cash."""
+    claims: int = 0
+    over: str = ""
+    cancelled: bool = False
+
+    @property
+    def net(self) -> int:
+        """What the channel owes in the end, refunds in cash aside."""
+        given = sum(amount for _, amount, cash in self.back if not cash)
+        return sum(self.prices.values()) + self.shipping - sum(self.fees.values()) - given
+
+
+@dataclass
 class Pile:
     """Everything the naive reckoning remembers."""
 
@@ -88,6 +125,7 @@ class Pile:
     cards: dict[int, Card] = field(default_factory=dict)
     orders: dict[int, Sent] = field(default_factory=dict)
     memberships: int = 0
+    sales: dict[int, Market] = field(default_factory=dict)
 
     def part(self, order: Sent, card_id: int) -> int:
         """What a card carries of an order: its own fees, and an equal part of the rest by cards or by people."""
@@ -137,15 +175,39 @@ class Pile:
                 found["wallet"] -= order.postage + (order.bill if order.paid else 0)
                 found["owed"] -= 0 if order.paid else order.bill
                 found["prepaid"] += sum(self.part(order, key) for key in order.cards if key not in order.home)
-        found["realised"] = found["sold"] - found["cost of sold"] - found["fun"] - found["selling"]
+        for sale in self.sales.values():
+            self._sale(found, sale)
+        found["realised"] = found["sold"] - found["cost of sold"] - found["fun"] - found["selling"] - found["postage"]
         return found
+
+    def _sale(self, found: Counter[str], sale: Market) -> None:
+        """What a sale by a channel moved, what its cards had cost aside."""
+        if sale.cancelled:
+            return
+        found["wallet"] += sale.paid - sale.postage + sale.claims
+        found["owed"] += sale.net - sale.paid
+        found["postage"] += sale.postage - sale.shipping
+        found["sold"] += sale.claims
+        for key, price in sale.prices.items():
+            if self.cards[key].mine:
+                found["sold"] += price
+                found["selling"] += sale.fees[key]
+            else:
+                found["owed"] -= price - sale.fees[key]
+        for _, amount, cash in sale.back:
+            found["wallet"] -= amount if cash else 0
+            for key, part in dealt_by(amount, sale.prices).items():
+                found["sold" if self.cards[key].mine else "owed"] += -part if self.cards[key].mine else part
 
     def _card(self, found: Counter[str], key: int, card: Card) -> None:
         inside = bool(card.box) and card.box in self.closed
         found["wallet"] -= card.paid
         if not card.mine:
             found["owed"] += (self.share(key) if inside else 0) + self.fees(key)
-        if card.went == "sold":
+        if card.went == "sold" and card.price < 0:
+            if not card.mine:
+                return
+        elif card.went == "sold":
             found["wallet"] += card.price - card.costs
             if not card.mine:
                 found["owed"] -= card.price - card.costs
@@ -163,6 +225,18 @@ class Pile:
             found["here"] -= card.cost - card.fees_then
 
 
+def dealt_by(minor: int, by: dict[int, int]) -> dict[int, int]:
+    """Deal an amount out in proportion, what is left to the largest remainders, the first ones first."""
+    weights = {key: max(1, price) for key, price in by.items()}
+    total = sum(weights.values())
+    exact = {key: Fraction(minor * weight, total) for key, weight in weights.items()}
+    parts = {key: int(value) for key, value in exact.items()}
+    order = sorted(parts, key=lambda key: parts[key] - exact[key])
+    for key in order[: minor - sum(parts.values())]:
+        parts[key] += 1
+    return parts
+
+
 def dealt(minor: int, to: list[Any]) -> dict[Any, int]:
     """Deal cents out one by one until none is left; the first get what is over."""
     each, over = divmod(minor, len(to))
@@ -178,7 +252,8 @@ class History:
         self.deeds = (
             self.buy, self.open, self.close, self.close, self.reopen, self.sell, self.sell, self.give, self.undo,
             self.acquire, self.drop, self.send, self.send, self.back, self.back, self.back, self.not_back, self.not_sent,
-            self.bill, self.graded, self.pay, self.pay, self.not_paid, self.join, self.leave, self.a_step_back,
+            self.market, self.market, self.payout, self.not_out, self.go_on, self.refund, self.comes_back, self.loses,
+            self.claim, self.takes_back, self.cancel, self.bill, self.graded, self.pay, self.pay, self.not_paid, self.join, self.leave, self.a_step_back,
         )  # fmt: skip
 
     def step(self) -> None:
@@ -245,12 +320,116 @@ class History:
     def sell(self) -> None:
         self._leave("sold", self.dice.randrange(1, 5_000), self.dice.randrange(0, 300))
 
+    def market(self) -> None:
+        """Sell by a channel that pays out later."""
+        keys = sorted({self._some() for _ in range(self.dice.choice((1, 1, 3)))} - {0})
+        price, home = self.dice.randrange(3, 9_000), self.home
+        fee, shipping = self.dice.randrange(0, price // 3 + 1), self.dice.choice((0, 490))
+        sold = Sold(
+            "stall", "Eva", START.date(), Money(price, EUR), Money(shipping, EUR), Money(fee, EUR), tuple(keys), "x"
+        )
+        fees = [(self.pile.cost_now(key), self.pile.fees(key)) for key in keys]
+        sale = note_sale(home.session, home.bench, home.key(), sold)
+        self.pile.sales[sale.id] = Market(dealt(price, keys), dealt(fee, keys), shipping)
+        for key, (cost, then) in zip(keys, fees, strict=True):
+            card = self.pile.cards[key]
+            card.cost = cost
+            if card.box and card.box not in self.pile.closed and not cost:
+                card.cost = self.pile.boxes[card.box] // (PACKS * CARDS)
+            card.went, card.price, card.costs, card.fees_then = "sold", -1, 0, then
+
+    def _sale(self) -> int:
+        found = [key for key, one in self.pile.sales.items() if not one.cancelled]
+        return self.dice.choice(found) if found else 0
+
+    def payout(self) -> None:
+        if sale := self._sale():
+            pay_out(self.home.session, self.home.bench, sale, START.date())
+            if not self.pile.sales[sale].paid_out:
+                self.pile.sales[sale].paid_out, self.pile.sales[sale].paid = True, self.pile.sales[sale].net
+
+    def not_out(self) -> None:
+        """Take a payout back: only where nothing was given back in cash since."""
+        sale = self._sale()
+        if sale and not any(cash for _, _, cash in self.pile.sales[sale].back):
+            not_paid_out(self.home.session, self.home.bench, sale)
+            self.pile.sales[sale].paid_out, self.pile.sales[sale].paid = False, 0
+
+    def go_on(self) -> None:
+        """Pay, pack and send, as far as it goes."""
+        sale, home = self._sale(), self.home
+        if not sale:
+            return
+        postage = self.dice.choice((0, 531))
+        for to in (Stop.PAID, Stop.PACKED, Stop.SENT):
+            if to is Stop.PACKED:
+                parcel = put_in_parcel(home.session, home.bench, home.key(), [sale])
+                keep_packing(
+                    home.session, parcel.id, [step.key for step in steps_of_packing(home.session, parcel.id)]
+                )
+            move_sale(
+                home.session, home.bench, sale, to, START.date(), home.key(), Posting(postage=Money(postage, EUR))
+            )
+        self.pile.sales[sale].postage = postage
+
+    def _changed(self, kind: str, amount: int, sale: int) -> None:
+        told = Change(kind, START.date(), Money(amount, EUR))
+        made = note_change(self.home.session, self.home.bench, self.home.key(), sale, told)
+        one = self.pile.sales[sale]
+        if kind == "claim":
+            one.claims += amount
+        else:
+            one.back.append((made.id, amount, one.paid_out))
+
+    def refund(self) -> None:
+        if sale := self._sale():
+            self._changed("refund", self.dice.randrange(1, 900), sale)
+
+    def comes_back(self) -> None:
+        sale = self._sale()
+        if sale:
+            left = sum(self.pile.sales[sale].prices.values()) - sum(one[1] for one in self.pile.sales[sale].back)
+            self._changed("return", self.dice.choice((left, left // 2)), sale)
+            self.pile.sales[sale].over = "return"
+            for key in self.pile.sales[sale].prices:
+                self._here(key)
+
+    def _here(self, key: int) -> None:
+        card = self.pile.cards[key]
+        card.went, card.price, card.costs, card.cost, card.fees_then = "", 0, 0, 0, 0
+
+    def loses(self) -> None:
+        if sale := self._sale():
+            self._changed("lost", self.dice.choice((0, 50)), sale)
+            self.pile.sales[sale].over = "lost"
+
+    def claim(self) -> None:
+        if sale := self._sale():
+            self._changed("claim", self.dice.randrange(1, 5_000), sale)
+
+    def takes_back(self) -> None:
+        """Take back the last money that was given back, but for a return."""
+        sale = self._sale()
+        one = self.pile.sales.get(sale)
+        if one and one.back and not one.over:
+            undo_change(self.home.session, self.home.bench, one.back[-1][0])
+            one.back.pop()
+
+    def cancel(self) -> None:
+        sale = self._sale()
+        if sale and not self.pile.sales[sale].back:
+            cancel_sale(self.home.session, self.home.bench, sale)
+            if get_sale(self.home.session, sale).over == "cancelled":
+                self.pile.sales[sale].cancelled = True
+                for key in self.pile.sales[sale].prices:
+                    self._here(key)
+
     def give(self) -> None:
         self._leave(self.dice.choice(("given away", "lost")), 0, 0)
 
     def undo(self) -> None:
         key = self._some(here=False)
-        if key:
+        if key and self.pile.cards[key].price >= 0:
             d = DisposalRecord
             row = self.home.session.scalars(select(d.id).where(d.copy_id == key, d.undone_at.is_(None))).one()
             undo_disposal(self.home.session, self.home.bench, row)
@@ -394,7 +573,8 @@ def of_the_books(home: Home) -> Counter[str]:
     found["owed"] = sums[Account.PEOPLE]
     found["sold"] = -sums[Account.SALES]
     found["selling"] = sums[Account.FEES]
+    found["postage"] = sums[Account.POSTAGE]
     found["cost of sold"] = sums[Account.SOLD]
     found["fun"] = sums[Account.FUN]
-    found["realised"] = -sums.of(Account.SALES, Account.SOLD, Account.FEES, Account.FUN)
+    found["realised"] = -sums.of(Account.SALES, Account.SOLD, Account.FEES, Account.FUN, Account.POSTAGE)
     return found

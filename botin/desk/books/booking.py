@@ -139,6 +139,34 @@ def book_left(session: Session, bench: Workbench, copy: CopyRecord, gone: Dispos
 def unbook_left(session: Session, bench: Workbench, gone: DisposalRecord) -> None:
     """Take back what was written down when a copy left; what its true cost added at closing comes back with it."""
     take_back(session, bench, f"leave-{gone.id}")
+    _rest_comes_back(session, bench, gone)
+
+
+def book_returned(session: Session, bench: Workbench, gone: DisposalRecord, key: str, day: date) -> None:
+    """Put a card that was sold and came back onto the books again, at what it had cost; the sale itself stays."""
+    made = live(session, f"leave-{gone.id}")
+    rows = postings_of(session, made.id) if made is not None else ()
+    minor = sum(row.minor for row in rows if row.account is Account.SOLD)
+    basis = bases(session, [gone.copy_id])[gone.copy_id]
+    copy = session.get_one(CopyRecord, gone.copy_id)
+    event = Event("sale", day, free_key(session, key), "a sold card came back")
+    post(session, bench.now(), event, rules.taken_in_again(minor, basis, graded=bool(copy.grade)))
+    _rest_comes_back(session, bench, gone)
+
+
+def unbook_returned(session: Session, bench: Workbench, gone: DisposalRecord, key: str) -> None:
+    """Take it back that a sold card came back."""
+    take_back(session, bench, key)
+    box = bases(session, [gone.copy_id])[gone.copy_id].about.box
+    take_back(session, bench, f"close-{box}-copy-{gone.copy_id}")
+    p = PostingRecord
+    wanted = select(p.order_id).where(p.copy_id == gone.copy_id, p.order_id.is_not(None)).distinct()
+    for order in session.scalars(wanted).all():
+        take_back(session, bench, f"regain-{gone.id}-{order}")
+
+
+def _rest_comes_back(session: Session, bench: Workbench, gone: DisposalRecord) -> None:
+    """Put back onto a copy what its orders and the closing of its box added while it had left."""
     _orders_come_back(session, bench, gone)
     p = PostingRecord
     sums = {one.currency: one for one in sums_where(session, p.copy_id == gone.copy_id)}

@@ -231,7 +231,7 @@ def _wanted(session: Session) -> Sequence[Any]:
         .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
         .outerjoin(CopyRecord, CopyRecord.id == v.copy_id)
         .where(v.go.in_([Go.GRADE.value, Go.LOOK.value]), v.chosen.in_(["", Go.GRADE.value]))
-        .where(v.copy_id.is_(None) | (CopyRecord.state.in_(("here", "listed")) & (CopyRecord.grade == "")))
+        .where(v.copy_id.is_(None) | ((CopyRecord.state == "here") & (CopyRecord.grade == "")))
         .order_by(v.margin.desc())
         .limit(MOST)
     ).all()

@@ -135,6 +135,9 @@ def add_copies(session: Session, order_id: int, wanted: Sequence[Wanted]) -> int
     for at, one in enumerate(new, place + 1):
         copy = get_copy(session, one.copy_id)
         require_here(copy)
+        if copy.state == "listed":
+            message = f"{copy_words(session, copy)} is offered for sale: end its listing first."
+            raise BoxStateError(message)
         _check_fits(session, order, copy)
         declared = one.declared.minor if one.declared else 0
         line = GradingCopyRecord(order_id=order.id, place=at, copy_id=copy.id, declared_minor=declared)

@@ -11,6 +11,8 @@ from sqlalchemy.orm import Session, joinedload
 
 from botin.core.grading.steps import Step
 from botin.core.money import Money
+from botin.core.selling.road import WORDS as ROAD
+from botin.core.selling.road import Stop
 from botin.desk.books.accounts import balances
 from botin.desk.books.budget import month_of
 from botin.desk.books.purchases import ORDERED, open_orders
@@ -18,6 +20,7 @@ from botin.desk.flags.board import waiting
 from botin.desk.flags.everything import is_stale
 from botin.desk.grading.billing import NAMELESS
 from botin.desk.grading.orders import Order, view
+from botin.desk.selling.salepage import under_way as sales_on_the_road
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.books import totals
@@ -177,6 +180,27 @@ def _memberships(session: Session, bench: Workbench) -> Iterator[Line]:
             )  # fmt: skip
 
 
+def _sales(session: Session, bench: Workbench) -> Iterator[Line]:
+    today = bench.today()
+    for page in sales_on_the_road(session)[:MOST]:
+        place = _at("sales.sale", sale_id=page.record.id)
+        name = f"Sale {page.record.id}, {page.title}{f' to {page.buyer}' if page.buyer else ''}"
+        late, due = page.late(today), page.expected.get(Stop.PACKED)
+        key = f"sale-{page.record.id}"
+        if page.stop is Stop.PAID and not page.record.by_hand:
+            yield Line("sales", f"{name}: paid", "Pack it", place, due, key=f"{key}-pack")
+        elif page.stop is Stop.PACKED:
+            yield Line("sales", f"{name}: packed", "Send it", place, due, key=f"{key}-send")
+        elif late is not None:
+            words = f"{name}: {page.words.name}, and was to be {ROAD[late].name} by {{until}}"
+            told: Told = (("until", page.expected[late]),)
+            yield Line("sales", words, "Ask after it", place, page.expected[late], told, key=f"{key}-late")
+        elif page.feedback_missing(today):
+            yield Line(
+                "sales", f"{name}: no feedback for three weeks", "Remind the buyer", place, key=f"{key}-feedback"
+            )
+
+
 def _flags(session: Session, _bench: Workbench) -> Iterator[Line]:
     if is_stale(session):
         words = "Prices, fees or copies changed since the flags were worked out"
@@ -223,7 +247,17 @@ def _budget(session: Session, bench: Workbench) -> Iterator[Line]:
 
 
 Question = Callable[[Session, Workbench], Iterator[Line]]
-LINES: list[Question] = [_half_open, _on_the_way, _grading, _memberships, _flags, _look_again, _people, _budget]
+LINES: list[Question] = [
+    _half_open,
+    _on_the_way,
+    _grading,
+    _memberships,
+    _sales,
+    _flags,
+    _look_again,
+    _people,
+    _budget,
+]
 """One question for each kind of work; a desk adds its own here."""
 
 

@@ -13,6 +13,7 @@ from botin.store.copies.copies import is_here, is_mine
 from botin.store.grading import orders_under_way
 from botin.store.models import CardRecord, ProductRecord
 from botin.store.models_copies import CopyRecord, FlagRecord, InspectionRecord, ScanRecord
+from botin.store.selling import sales_under_way
 
 PAGE = 40
 
@@ -64,10 +65,10 @@ _TO_LOOK = select(func.count()).where(FlagRecord.go == Go.LOOK.value, FlagRecord
 
 
 def wait_on_the_rail(session: Session) -> dict[str, int]:
-    """Count what waits at Flags, Look and Grading, in one question: every page asks it."""
-    asked = (waiting_cards(), _TO_LOOK, orders_under_way())
-    flags, look, orders = session.execute(select(*(question.scalar_subquery() for question in asked))).one()
-    return {"routes": flags or 0, "look": look or 0, "grading": orders or 0}
+    """Count what waits at Flags, Look, Grading and Sales, in one question: every page asks it."""
+    asked = (waiting_cards(), _TO_LOOK, orders_under_way(), sales_under_way())
+    flags, look, orders, sold = session.execute(select(*(question.scalar_subquery() for question in asked))).one()
+    return {"routes": flags or 0, "look": look or 0, "grading": orders or 0, "sales": sold or 0}
 
 
 def piles(session: Session) -> Piles:

@@ -19,6 +19,7 @@ from botin.store.copies.copies import get_copy, require_here
 from botin.store.copies.people import party_named
 from botin.store.models import BoxRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
+from botin.store.selling import end_copies, sale_of_disposal
 from botin.store.unit import finish
 
 WENT = ("sold", "swapped", "given away", "lost")
@@ -119,6 +120,7 @@ def _leave(
         party = party_named(session, made.to, bench.now()).id if made.to else None
         book_left(session, bench, copy, made, party)
         copy.state = "sold" if went == "sold" else "gone"
+        end_copies(session, [copy.id], disposal.left_on)
         finish(session)
     except IntegrityError as exc:
         session.rollback()
@@ -138,6 +140,10 @@ def undo_disposal(session: Session, bench: Workbench, disposal_id: int) -> None:
     """Take it back that a copy left: it is here again, the books have a mirror, and the note is kept as undone."""
     row = session.get(DisposalRecord, disposal_id)
     linked = swap_key(session, row) if row is not None else ""
+    sale = sale_of_disposal(session, disposal_id) if row is not None and row.undone_at is None else None
+    if sale is not None:
+        message = f"That copy left by sale {sale}. Cancel it there, or note that it came back."
+        raise BoxStateError(message)
     if linked:
         from botin.desk.selling.sales import undo_swap  # noqa: PLC0415  (a swap is made of copies that leave)
 

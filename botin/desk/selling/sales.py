@@ -26,6 +26,7 @@ from botin.store.models import BoxRecord
 from botin.store.models_books import TransactionRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
 from botin.store.opening import card_ids, get_box
+from botin.store.selling import end_copies
 from botin.store.unit import finish
 
 MOST = 2_000
@@ -104,6 +105,7 @@ def _sell(
         post(session, bench.now(), event, rules.sale(Money(price, code), Money(costs, code), basis))
         copy.state = "sold"
         rows.append(row)
+    end_copies(session, [copy.id for copy in copies], deal.day)
     finish(session)
     return rows
 
@@ -318,6 +320,7 @@ def _leave(
         )  # fmt: skip
         copy.state = "gone"
     session.flush()
+    end_copies(session, [copy.id for copy in went], deal.day)
 
 
 def undo_swap(session: Session, bench: Workbench, client_key: str) -> None:

@@ -191,7 +191,9 @@ def copies_of_version(session: Session, card_id: int, parallel: str) -> list[Cop
     """Return my copies of a version that are here, without a grade and in no order: those of boxes first."""
     c, g = CopyRecord, GradingCopyRecord
     in_order = select(g.id).where(g.copy_id == c.id, g.back_on.is_(None)).exists()
-    wanted = select(c).where(c.card_id == card_id, c.parallel == parallel, is_mine(), is_here(), c.grade == "")
+    wanted = select(c).where(
+        c.card_id == card_id, c.parallel == parallel, is_mine(), c.state == "here", c.grade == ""
+    )
     wanted = wanted.where(~in_order)
     return list(session.scalars(wanted.order_by(c.pull_id.is_(None), c.id).execution_options(populate_existing=True)))
 

@@ -24,9 +24,9 @@ from botin.desk.selling.handing import hand_over
 from botin.standins.carrier import Parcel, Quote, SimulatedCarrier
 from botin.store.copies.people import get_party
 from botin.store.grading import copies_found, get_order, held_memberships
-from botin.web.grading.fields import by_line, chosen_copies, day_of, day_or_none, money_of, whole_of
 from botin.web.grading.routes import grading
 from botin.web.requests import bench, keep_typed, new_key, sent_id, session
+from botin.web.typed import by_line, chosen_copies, day_of, day_or_none, money_of, whole_of
 
 
 @grading.get("/<int:order_id>")

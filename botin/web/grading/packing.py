@@ -15,9 +15,9 @@ from botin.desk.looking.stackscan import meant_by_scan
 from botin.standins.scale import Contents, SimulatedScale
 from botin.standins.scanner import SimulatedScanner, Subject
 from botin.store.grading import form_of, get_order
-from botin.web.grading.fields import whole_of
 from botin.web.grading.routes import grading
 from botin.web.requests import bench, is_fragment, new_key, session
+from botin.web.typed import whole_of
 
 
 @grading.get("/<int:order_id>/stack")

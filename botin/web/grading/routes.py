@@ -20,8 +20,8 @@ from botin.exchange.loosetable import ColumnsUnclearError
 from botin.store.catalog.products import product_names
 from botin.store.grading import memberships
 from botin.web.askcolumns import ask, given_file, keep_told
-from botin.web.grading.fields import AHEAD, chosen_copies, day_of, day_or_none, money_of, whole_of
 from botin.web.requests import bench, keep_typed, new_key, sent_id, session
+from botin.web.typed import AHEAD, chosen_copies, day_of, day_or_none, money_of, whole_of
 
 grading = Blueprint("grading", __name__, template_folder="templates", url_prefix="/grading")
 DAYS_AT_ONCE = 60

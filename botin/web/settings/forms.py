@@ -97,6 +97,11 @@ class SettingsForm(FlaskForm):
         "How numbers, amounts and days are written",
         choices=[SelectChoice("" if code == USUAL else code, example(code)) for code in LOCALES],
     )
+    my_address = TextAreaField("Your address", validators=[Length(max=400, message="Shorten the address.")])
+    authenticate_above = _money("Raw cards above this price go by the authenticator", 1_000_000)
+    authenticator_address = TextAreaField(
+        "Address of the authenticator", validators=[Length(max=400, message="Shorten the address.")]
+    )
     my_name = StringField("Your name", default="me", validators=[Length(1, 40, "Write a name of 1 to 40 letters.")])
 
     def offer(self, words: list[str]) -> None:

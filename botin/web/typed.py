@@ -1,4 +1,4 @@
-"""What the forms of the grading desk hold, read as people write it."""
+"""What a form of a desk holds, read as people write it: days, amounts, whole numbers, ticked copies."""
 
 from __future__ import annotations
 

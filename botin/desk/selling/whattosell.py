@@ -1,0 +1,174 @@
+"""What to sell, where and when: copies flagged to be sold, their channel, ask and floor, what waiting brings."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from botin.core.catalog.product import Card
+from botin.core.flags.nets import left_after
+from botin.core.flags.ways import LATER_WEEKS, Go
+from botin.core.selling.asking import Waiting, floor_for
+from botin.core.selling.costs import Channel, SaleCosts
+from botin.core.selling.lots import Common, Lot, LotTerms, proposals
+from botin.desk.flags.judging import FlagInputs, facts_of, kept_inputs
+from botin.desk.grading.inspections import looks_at
+from botin.desk.workbench import Workbench
+from botin.store.copies.copies import copies_of_version
+from botin.store.grading import promised
+from botin.store.models import CardRecord, ProductRecord, SectionRecord
+from botin.store.models_copies import CopyRecord, FlagRecord
+from botin.store.selling import SoldCopy, copies_with_cards
+
+MOST = 60
+COMMONS = 4_000
+ASK_ABOVE = 1.08
+"""What is asked to begin with, over the estimate: room for an offer (a choice)."""
+
+
+@dataclass(frozen=True)
+class ToSell:
+    """A copy to sell: where, for what, at least for what, and what waiting brings (major units)."""
+
+    sold: SoldCopy
+    channel: str
+    price: float
+    net: float
+    ask: float
+    floor: float
+    waiting: Waiting
+    low: float
+    high: float
+
+    @property
+    def currency(self) -> str:
+        """Its currency."""
+        return self.sold.product.currency
+
+
+def to_sell(session: Session, bench: Workbench, limit: int = MOST) -> list[ToSell]:
+    """Return the copies whose flag says *sell now*, the most first, each with its best channel."""
+    wanted = _wanted(session, limit)
+    copies = [copy for row in wanted for copy in _copies(session, row)]
+    cards, busy = copies_with_cards(session, copies), promised(session)
+    here = [cards[copy] for copy in copies if copy in cards and copy not in busy]
+    each = [_one(session, bench, sold) for sold in here if sold.copy.state == "here"]
+    found = [one for one in each if one is not None]
+    return sorted(found, key=lambda one: -one.net)[:limit]
+
+
+def _wanted(session: Session, limit: int) -> Sequence[FlagRecord]:
+    v = FlagRecord
+    sells = (v.go == Go.SELL.value) & (v.chosen == "") | (v.chosen == Go.SELL.value)
+    return session.scalars(select(v).where(sells, v.copies > 0).order_by(v.net.desc()).limit(limit)).all()
+
+
+def _copies(session: Session, row: FlagRecord) -> list[int]:
+    if row.copy_id is not None:
+        return [row.copy_id]
+    return [copy.id for copy in copies_of_version(session, row.card_id, row.parallel)][: row.copies]
+
+
+def _one(session: Session, bench: Workbench, sold: SoldCopy) -> ToSell | None:
+    j = kept_inputs(session, bench, bench.record(session, sold.product.id))
+    card = j.product.card_by_number.get((sold.section, sold.card.number))
+    if card is None:
+        return None
+    look = looks_at(session, [sold.copy.id]).get(sold.copy.id)
+    facts, _ = facts_of(j, card, sold.copy.parallel, look, sold.copy.grade)
+    price = facts.raw.sale
+    way = best_way(j.costs, price)
+    if price <= 0 or way is None:
+        return None
+    net = _net(j.costs, way, price)
+    later = _net(j.costs, way, price * left_after(facts, LATER_WEEKS))
+    estimate = j.model.estimate(card, sold.copy.parallel, sold.copy.grade)
+    floor = floor_for(max(j.costs.bulk_each, net * 0.85), way.fee, _each(j.costs, way, price))
+    return ToSell(
+        sold=sold, channel=way.name, price=price, net=net, ask=round(max(price * ASK_ABOVE, floor), 2), floor=floor,
+        waiting=Waiting(net, later, LATER_WEEKS), low=estimate.low, high=estimate.high,
+    )  # fmt: skip
+
+
+def best_way(costs: SaleCosts, price: float) -> Channel | None:
+    """Return the channel in which a price leaves most, among those that take it."""
+    ways = costs.open_to(price)
+    if not ways:
+        return None
+    nets = [float(left[0]) for left in costs.by_each(ways, np.array([price]))]
+    return ways[int(np.argmax(nets))]
+
+
+def _net(costs: SaleCosts, way: Channel, price: float) -> float:
+    return float(costs.single_by(way, np.array([price]))[0])
+
+
+def _each(costs: SaleCosts, way: Channel, price: float) -> float:
+    """What a sale costs beside the share of the price."""
+    return price * (1 - way.fee) - _net(costs, way, price)
+
+
+def lots(session: Session, bench: Workbench, limit: int = 12) -> list[Lot]:
+    """Return the lots of commons that leave more than selling them singly, after postage and time."""
+    rows = _commons(session)
+    found: list[Common] = []
+    terms: LotTerms | None = None
+    for copy_id, card_key, parallel, product_id in rows:
+        j = kept_inputs(session, bench, bench.record(session, product_id))
+        card = j.product.card_by_number.get(card_key)
+        if card is not None:
+            found.append(_common(j, card, parallel, copy_id))
+            terms = terms or _lot_terms(j.costs)
+    return proposals(found, terms)[:limit] if terms else []
+
+
+def _commons(session: Session) -> list[Any]:
+    v, c, k, s = FlagRecord, CopyRecord, CardRecord, SectionRecord
+    rows = session.execute(
+        select(c.id, s.key, k.number, c.parallel, ProductRecord.id)
+        .join(k, k.id == c.card_id)
+        .join(s, s.id == k.section_id)
+        .join(ProductRecord, ProductRecord.id == s.product_id)
+        .join(v, (v.card_id == c.card_id) & (v.parallel == c.parallel) & v.copy_id.is_(None))
+        .where(
+            v.go == Go.BULK.value,
+            v.chosen.in_(("", Go.BULK.value)),
+            c.state == "here",
+            c.owner_id == 1,
+            c.grade == "",
+        )
+        .limit(COMMONS)
+    )
+    busy = promised(session)
+    return [
+        (copy, (key, number), parallel, product) for copy, key, number, parallel, product in rows if copy not in busy
+    ]
+
+
+def _common(j: FlagInputs, card: Card, parallel: str, copy_id: int) -> Common:
+    price = j.model.estimate(card, parallel).amount
+    net = float(j.costs.single(np.array([price]))[0]) if price > 0 else 0.0
+    return Common(copy_id, j.product.name, card.team, card.name, price, net)
+
+
+def _lot_terms(costs: SaleCosts) -> LotTerms:
+    way = costs.ways[0]
+    return LotTerms(fee=way.fee, fixed=way.fixed + way.materials, hourly=costs.hourly)
+
+
+def worth_of(session: Session, bench: Workbench, copies: Sequence[SoldCopy]) -> dict[int, float]:
+    """Return what copies are estimated to sell for today, by their ids (major units)."""
+    looks = looks_at(session, [one.copy.id for one in copies])
+    found: dict[int, float] = {}
+    for one in copies:
+        j = kept_inputs(session, bench, bench.record(session, one.product.id))
+        card = j.product.card_by_number.get((one.section, one.card.number))
+        if card is not None:
+            facts, _ = facts_of(j, card, one.copy.parallel, looks.get(one.copy.id), one.copy.grade)
+            found[one.copy.id] = facts.raw.sale
+    return found

@@ -1,0 +1,216 @@
+"""The selling desk: what to sell where and when, what is offered, what is on its road, and what sales left."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from flask import Blueprint, Response, current_app, flash, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response as AnyResponse
+
+from botin.core.errors import BotinError, NotFoundError
+from botin.core.money import Money
+from botin.core.selling.road import Stop
+from botin.desk.fees import sale_costs
+from botin.desk.grading.simulated import play as play_house
+from botin.desk.insight.salesresults import sales_results
+from botin.desk.selling.describing import description_for
+from botin.desk.selling.listings import (
+    Offering,
+    change_ask,
+    end_listing,
+    listings,
+    note_offer,
+    offer_for_sale,
+    refuse_offer,
+    title_for,
+)
+from botin.desk.selling.salepage import SalePage, sale_pages, under_way
+from botin.desk.selling.selling import Sold, note_sale
+from botin.desk.selling.simulated import fee_on, forecast_of, play
+from botin.desk.selling.whattosell import best_way, lots, to_sell, worth_of
+from botin.store.selling import SoldCopy, copies_with_cards, get_listing, listed_copies, sales
+from botin.web.requests import bench, keep_typed, new_key, sent_id, session
+from botin.web.typed import chosen_copies, day_of, money_of, whole_of
+
+sales_desk = Blueprint("sales", __name__, template_folder="templates", url_prefix="/sales")
+DAYS_AT_ONCE = 60
+DONE_SHOWN = 30
+COLUMNS = (
+    "sale", "sold_on", "channel", "product", "section", "number", "name", "parallel", "serial", "grade", "price",
+    "fee",
+    "currency", "sale_refunds", "sale_postage", "sale_net", "state",
+)  # fmt: skip
+"""Of ``sales.csv``, one row a copy; what belongs to the whole sale stands in each of its rows."""
+
+
+@sales_desk.get("/")
+def index() -> str:
+    """Show what to sell, what is offered, and what is on its road."""
+    today = bench().today()
+    rows = [one for one in sales(session(), DONE_SHOWN + 200) if one.over or one.state == Stop.DONE]
+    return render_template(
+        "sales/index.html", tosell=to_sell(session(), bench(), 20), offered=listings(session(), today),
+        road=under_way(session()), over=sale_pages(session(), rows[:DONE_SHOWN]), today=today, client_key=new_key(),
+    )  # fmt: skip
+
+
+@sales_desk.get("/lots")
+def commons() -> str:
+    """Propose lots of commons, compared with selling them singly."""
+    return render_template("sales/lots.html", lots=lots(session(), bench()), client_key=new_key())
+
+
+def _asked_for() -> list[SoldCopy]:
+    """Copies that the address names, in its order."""
+    texts = request.args.getlist("copy") or request.args.get("copies", "").split(",")
+    ids = [int(text) for text in texts if text.isascii() and text.isdecimal() and len(text) < 19][:500]
+    cards = copies_with_cards(session(), ids)
+    found = [cards[one] for one in dict.fromkeys(ids) if one in cards]
+    if not found:
+        message = "Tick a card first: nothing is chosen."
+        raise NotFoundError(message)
+    return found
+
+
+@sales_desk.get("/offer")
+def offer() -> str:
+    """Prepare a listing: channel, ask and floor, and words made ready to copy."""
+    copies = _asked_for()
+    values = worth_of(session(), bench(), copies)
+    costs = sale_costs(session(), bench().today())
+    way = best_way(costs, sum(values.values()))
+    return render_template(
+        "sales/offer.html", copies=copies, worth=sum(values.values()), ways=costs.ways, today=bench().today(),
+        title=title_for(copies), words=description_for(session(), copies), client_key=new_key(),
+        currency=copies[0].product.currency, selling=request.args.get("sold") == "1", best=way.name if way else "",
+    )  # fmt: skip
+
+
+@sales_desk.post("/offer")
+def offered() -> AnyResponse:
+    """Keep a listing, or a sale that was made without one."""
+    form = request.form
+    copies = tuple(one for one in chosen_copies() if isinstance(one, int))
+    cards = copies_with_cards(session(), list(copies))
+    code = next((one.product.currency for one in cards.values()), "EUR")
+    back = url_for("sales.offer", copies=",".join(map(str, copies)), sold=form.get("sold"))
+    try:
+        if form.get("sold") == "1":
+            return _note(list(cards.values()), code)
+        what = Offering(
+            channel=form.get("channel", ""), ask=money_of("ask", code), floor=money_of("floor", code), copies=copies,
+            day=day_of("day"), lower_permille=10 * whole_of("lower"), every_days=whole_of("every", 7),
+            title=form.get("title", ""), words=form.get("words", ""),
+        )  # fmt: skip
+        offer_for_sale(session(), bench(), form.get("client_key", ""), what)
+    except NotFoundError:
+        raise
+    except BotinError as exc:
+        session().rollback()
+        flash(f"Nothing was stored. {exc.message}")
+        return redirect(f"{back}&typed={keep_typed()}", 303)
+    flash("It is offered: the card stays here until it is sold.")
+    return redirect(url_for("sales.index", _anchor="offered-head"), 303)
+
+
+def _note(copies: list[SoldCopy], code: str) -> AnyResponse:
+    form = request.form
+    values = worth_of(session(), bench(), copies)
+    price, channel = money_of("ask", code), form.get("channel", "")
+    fee = money_of("fee", code) if form.get("fee", "").strip() else fee_on(session(), bench(), channel, price)
+    by_hand = any(way.name == channel and not way.sent for way in sale_costs(session(), bench().today()).ways)
+    sold = Sold(
+        channel=channel, buyer=form.get("buyer", ""), day=day_of("day"), price=price,
+        shipping=money_of("shipping", code), fee=fee, copies=tuple(one.copy.id for one in copies),
+        address=form.get("address", ""), listing=sent_id("listing"), by_hand=by_hand, weights=values,
+        forecast=forecast_of(session(), bench(), values, price, channel),
+    )  # fmt: skip
+    sale = note_sale(session(), bench(), form.get("client_key", ""), sold)
+    flash(f"Sale {sale.id} is noted.")
+    return redirect(url_for("sales.sale", sale_id=sale.id), 303)
+
+
+@sales_desk.post("/listings/<int:listing_id>")
+def listing(listing_id: int) -> AnyResponse:
+    """Change a listing, end it, note an offer, or note that it sold."""
+    form, row = request.form, get_listing(session(), listing_id)
+    try:
+        if form.get("sold"):
+            ids = listed_copies(session(), [listing_id])[listing_id]
+            return _note(list(copies_with_cards(session(), ids).values()), row.currency)
+        if form.get("end"):
+            end_listing(session(), bench(), listing_id)
+            flash("Taken off: its cards are here as before.")
+        elif form.get("refuse"):
+            refuse_offer(session(), sent_id("refuse"))
+            flash("Refused.")
+        elif form.get("offer", "").strip():
+            amount = money_of("offer", row.currency)
+            note_offer(session(), bench(), form.get("client_key", ""), listing_id, amount, form.get("by", ""))
+            flash("The offer is noted.")
+        else:
+            change_ask(session(), listing_id, money_of("ask", row.currency), money_of("floor", row.currency))
+            flash("Asked from now on.")
+    except NotFoundError:
+        raise
+    except BotinError as exc:
+        session().rollback()
+        flash(f"Nothing was changed. {exc.message}")
+    return redirect(url_for("sales.index", typed=keep_typed(), _anchor="offered-head"), 303)
+
+
+@sales_desk.post("/days")
+def days() -> AnyResponse:
+    """Let days pass in the demo: the simulated market and house do their work."""
+    if not current_app.config["DEMO"]:
+        message = "Days can be let pass in the demo only."
+        raise NotFoundError(message)
+    happened: list[str] = []
+    for _ in range(min(max(1, whole_of("days", 1)), DAYS_AT_ONCE)):
+        bench().let_pass(1)
+        happened += play(session(), bench()) + play_house(session(), bench())
+    flash(f"It is {bench().today():%d %B %Y} in the demo. " + (" ".join(happened[:12]) or "Nothing happened."))
+    back = sent_id("sale")
+    return redirect(url_for("sales.sale", sale_id=back) if back else url_for("sales.index"), 303)
+
+
+@sales_desk.get("/results")
+def results() -> str:
+    """Show what sales left, of all years or one."""
+    year = request.args.get("year", 0, int)
+    return render_template(
+        "sales/results.html", found=sales_results(session(), year), year=year, today=bench().today()
+    )
+
+
+@sales_desk.get("/sales.csv")
+def table() -> Response:
+    """Give the sales of a year (or all) as a table, one row a copy: for the tax, and to take along."""
+    year = request.args.get("year", 0, int)
+    out = io.StringIO()
+    write = csv.writer(out)
+    write.writerow(COLUMNS)
+    for row in sales_results(session(), year).rows:
+        page = row.page
+        cards = {one.copy.id: one for one in page.copies}
+        for line in page.lines:
+            card = cards[line.copy_id]
+            write.writerow(
+                (page.record.id, page.record.sold_on, _plain(page.record.channel), card.product.key, card.section,
+                 _plain(card.card.number), _plain(card.card.name), card.copy.parallel, card.serial, card.copy.grade,
+                 _major(line.price_minor, page), _major(line.fee_minor, page), page.record.currency,
+                 _major(page.refunds, page), _major(page.postage, page), _major(page.net, page),
+                 page.record.over or page.record.state)
+            )  # fmt: skip
+    named = {"Content-Disposition": f'attachment; filename="sales{f"-{year}" if year else ""}.csv"'}
+    return Response(out.getvalue(), mimetype="text/csv", headers=named)
+
+
+def _plain(text: str) -> str:
+    """Return a cell that no spreadsheet runs."""
+    return f"'{text}" if text[:1] in "=+-@" and text else text
+
+
+def _major(minor: int, page: SalePage) -> str:
+    return f"{Money(minor, page.record.currency).major:.2f}"

@@ -1,0 +1,198 @@
+"""One sale: its road, its parcel, what happened beside it; and what is printed for it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from flask import current_app, flash, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from botin.core.errors import BotinError, NotFoundError
+from botin.core.money import Money
+from botin.core.selling.road import Stop
+from botin.desk.selling.changes import Change, note_change, undo_change
+from botin.desk.selling.roads import (
+    Posting,
+    keep_address,
+    keep_feedback,
+    keep_packing,
+    move_sale,
+    not_paid_out,
+    pay_out,
+    put_in_parcel,
+    step_back,
+    steps_of_packing,
+)
+from botin.desk.selling.salepage import SalePage, sale_page, under_way
+from botin.desk.selling.selling import cancel_sale
+from botin.desk.settings import load_settings
+from botin.standins.carrier import Parcel, Quote, SimulatedCarrier
+from botin.standins.scale import Contents, SimulatedScale
+from botin.store.selling import get_parcel, get_sale
+from botin.web.requests import bench, is_fragment, keep_typed, new_key, sent_id, session
+from botin.web.sales.routes import sales_desk
+from botin.web.typed import day_of, money_of, whole_of
+
+
+@sales_desk.get("/<int:sale_id>")
+def sale(sale_id: int) -> str:
+    """Show a sale on its road."""
+    found = sale_page(session(), sale_id)
+    steps = steps_of_packing(session(), found.parcel.id) if found.parcel else ()
+    mates = [one for one in under_way(session()) if _fits(one, found)]
+    return render_template(
+        "sales/sale.html", sale=found, today=bench().today(), client_key=new_key(), packing=steps, mates=mates,
+        done=(found.parcel.checks.split(";") if found.parcel else []), quotes=_quotes(found),
+        settings=load_settings(session()),
+    )  # fmt: skip
+
+
+def _fits(one: SalePage, found: SalePage) -> bool:
+    """Whether another sale may go in the same parcel."""
+    record = one.record
+    alike = record.buyer_id == found.record.buyer_id and record.checked == found.record.checked
+    return record.id != found.record.id and alike and one.stop in (Stop.SOLD, Stop.PAID) and record.parcel_id is None
+
+
+def _quotes(found: SalePage) -> list[Quote]:
+    """What the simulated carrier asks, in the demo; a parcel that is packed and not sent."""
+    if not current_app.config["DEMO"] or found.stop is not Stop.PACKED or found.parcel is None:
+        return []
+    value = Money(sum(one.price_minor for one in (found.record, *found.beside)), found.record.currency).major
+    return list(SimulatedCarrier().quotes(Parcel(found.parcel.grams or 60, value=value)))
+
+
+def _try(sale_id: int, deed: Callable[[], str], anchor: str = "") -> Response:
+    try:
+        said = deed()
+    except NotFoundError:
+        raise
+    except BotinError as exc:
+        session().rollback()
+        flash(f"Nothing was changed. {exc.message}")
+        return redirect(url_for("sales.sale", sale_id=sale_id, typed=keep_typed(), _anchor=anchor or None), 303)
+    flash(said)
+    return redirect(url_for("sales.sale", sale_id=sale_id, _anchor=anchor or None), 303)
+
+
+@sales_desk.post("/<int:sale_id>/move")
+def move(sale_id: int) -> Response:
+    """Let a sale reach its next stop."""
+    form, code = request.form, get_sale(session(), sale_id).currency
+
+    def deed() -> str:
+        if form.get("undo"):
+            return f"Taken back: it is {step_back(session(), bench(), sale_id)} again."
+        to = Stop(form["to"]) if form.get("to") in set(Stop) else Stop.SOLD
+        how = Posting(
+            form.get("service", ""), form.get("tracking", ""), money_of("postage", code), money_of("insurance", code)
+        )
+        move_sale(session(), bench(), sale_id, to, day_of("day"), form.get("client_key", ""), how)
+        return f"Sale {sale_id}: {sale_page(session(), sale_id).words.name}."
+
+    return _try(sale_id, deed)
+
+
+@sales_desk.post("/<int:sale_id>/parcel")
+def parcel(sale_id: int) -> Response:
+    """Begin the parcel of a sale, with others to the same buyer; keep address."""
+    form = request.form
+
+    def deed() -> str:
+        if "address" in form:
+            keep_address(session(), sale_id, form["address"])
+        if form.get("begin"):
+            others = [int(text) for text in form.getlist("with") if text.isdecimal() and len(text) < 19]
+            put_in_parcel(session(), bench(), form.get("client_key", ""), [sale_id, *others])
+            return "The parcel is begun: pack it step by step."
+        return "The address is kept."
+
+    return _try(sale_id, deed, "pack-head")
+
+
+@sales_desk.post("/<int:sale_id>/pack")
+def pack(sale_id: int) -> Response | tuple[str, int]:
+    """Keep which steps of packing are done; with all of them it is packed."""
+    form = request.form
+    found = sale_page(session(), sale_id)
+
+    def deed() -> str:
+        if found.parcel is None:
+            message = "It is in no parcel yet: begin one first."
+            raise NotFoundError(message)
+        grams = _weigh(found) if form.get("weigh") else whole_of("grams") or None
+        keep_packing(session(), found.parcel.id, form.getlist("done"), grams)
+        if form.get("then") == "packed":
+            move_sale(session(), bench(), sale_id, Stop.PACKED, bench().today(), form.get("client_key", ""))
+            return "Packed. Send it."
+        return "Kept."
+
+    if is_fragment() and found.parcel is not None:
+        keep_packing(session(), found.parcel.id, form.getlist("done"), whole_of("grams") or None)
+        return "", 204
+    return _try(sale_id, deed, "pack-head")
+
+
+def _weigh(found: SalePage) -> int:
+    if not current_app.config["DEMO"]:
+        message = "The simulated scale is part of the demo only: type what yours shows."
+        raise NotFoundError(message)
+    slabs = sum(1 for one in found.copies if one.copy.grade)
+    dear = found.record.price_minor >= 10_000
+    return SimulatedScale().weigh(Contents(len(found.copies) - slabs, slabs, boxed=dear), str(found.record.id)) + 20
+
+
+@sales_desk.post("/<int:sale_id>/beside")
+def beside(sale_id: int) -> Response:
+    """Note a refund, a return, a loss, a claim, the payout, feedback, or that it is cancelled."""
+    form, code = request.form, get_sale(session(), sale_id).currency
+
+    def deed() -> str:
+        if form.get("cancel"):
+            cancel_sale(session(), bench(), sale_id)
+            return "Cancelled: its cards are here again."
+        if form.get("undo_change"):
+            undo_change(session(), bench(), sent_id("undo_change"))
+            return "Taken back."
+        if form.get("payout") == "no":
+            not_paid_out(session(), bench(), sale_id)
+            return "Taken back: it is not paid out."
+        if form.get("payout"):
+            return f"Paid out: {pay_out(session(), bench(), sale_id, day_of('payout_on')).major:,.2f} {code}."
+        if form.get("feedback"):
+            keep_feedback(session(), bench(), sale_id, given=bool(form.get("given")), got=form.get("got", ""))
+            return "Feedback kept."
+        amount = money_of("amount", code)
+        fee = money_of("fee_back", code)
+        change = Change(form.get("kind", ""), day_of("change_on"), amount, form.get("why", ""), fee)
+        note_change(session(), bench(), form.get("client_key", ""), sale_id, change)
+        return f"Noted: {form.get('kind', '')}."
+
+    return _try(sale_id, deed, "beside-head")
+
+
+PAPERS = {"invoice": "Invoice", "slip": "Packing slip", "label": "Address label"}
+
+
+@sales_desk.get("/<int:sale_id>/print")
+def paper(sale_id: int) -> str:
+    """Show what is printed for a sale: the invoice inside, the packing slip, the address label."""
+    found, wanted = sale_page(session(), sale_id), request.args.get("what", "")
+    address = found.parcel.address if found.parcel else ""
+    return render_template(
+        "sales/print.html", sale=found, what=wanted if wanted in PAPERS else "", papers=PAPERS, address=address,
+        settings=load_settings(session()), today=bench().today(), code=f"SALE{sale_id}",
+    )  # fmt: skip
+
+
+@sales_desk.get("/parcels")
+def day_list() -> str:
+    """List the parcels that are packed or sent on a day."""
+    pages = [one for one in under_way(session()) if one.parcel is not None]
+    seen: dict[int, list[SalePage]] = {}
+    for one in pages:
+        seen.setdefault(one.record.parcel_id or 0, []).append(one)
+    parcels = [(get_parcel(session(), key), rows) for key, rows in seen.items()]
+    today = bench().today()
+    shown = [(row, rows) for row, rows in parcels if row.sent_on in (None, today)]
+    return render_template("sales/parcels.html", parcels=shown, today=today)
