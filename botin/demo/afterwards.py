@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date, timedelta
 
 from sqlalchemy import select
@@ -11,6 +12,7 @@ from botin.core.grading.grades import Inspection
 from botin.core.grading.stack import CHECKS
 from botin.core.grading.steps import Step
 from botin.core.money import Money
+from botin.core.selling.road import Stop
 from botin.desk.books.accounts import Noted, take_back_entry, write_down
 from botin.desk.books.purchases import PAID, BoxLine, Order, arrive, boxes_of, place_order, send_off
 from botin.desk.books.singles import read_single
@@ -27,10 +29,18 @@ from botin.desk.grading.packing import keep_checks, pack, stack_of
 from botin.desk.grading.simulated import play
 from botin.desk.pricing.prices import type_comps
 from botin.desk.pricing.rates import save_rates
+from botin.desk.selling.describing import description_for
 from botin.desk.selling.disposals import Disposal, dispose
+from botin.desk.selling.listings import Offering, offer_for_sale, title_for
+from botin.desk.selling.roads import Posting, keep_packing, move_sale, pay_out, put_in_parcel, steps_of_packing
+from botin.desk.selling.selling import Sold, note_sale
+from botin.desk.selling.simulated import fee_on, forecast_of
+from botin.desk.selling.whattosell import ToSell, to_sell
+from botin.desk.settings import load_settings, save_settings
 from botin.desk.workbench import Workbench
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, GradeCountRecord
+from botin.store.selling import steps_of
 
 CHANNELS = """open listing; 12; 0.30; 0.40; 6
 evening auction; 9; 0.50; 0.40; 9; 40
@@ -166,6 +176,64 @@ def _being_packed(session: Session, bench: Workbench, mine: list[int]) -> None:
     for card in stack_of(session, order)[:3]:
         pack(session, bench, order, card.code)
     keep_checks(session, order, ["hands", "dust", "sleeve", "holder"])
+
+
+AUTHENTICATOR = "The market's authenticator\nHall 2, Velodrome Way\n9000 Lindmark"
+BUYERS = ("Ada Birkeland\nLamp Street 4\n1234 Harrow Bay", "Tom Ashgrove\nTrack Road 17\n5600 Saltmarsh")
+
+
+def market(session: Session, bench: Workbench) -> None:
+    """Three cards offered, a sale by way of the authenticator, one being packed, one without feedback (made up)."""
+    kept = replace(
+        load_settings(session), authenticator_address=AUTHENTICATOR, my_address="Velodrome Lane 2\n1000 Elm"
+    )
+    save_settings(session, kept)
+    rows, today = to_sell(session, bench, 12), bench.today()
+    for place, one in enumerate(rows[4:7]):
+        ask, floor = (Money.from_major(value, one.currency) for value in (one.ask, one.floor))
+        words = description_for(session, [one.sold])
+        what = Offering(
+            channel=one.channel, ask=ask, floor=floor, copies=(one.sold.copy.id,), day=today - timedelta(5),
+            lower_permille=50, title=title_for([one.sold]), words=words,
+        )  # fmt: skip
+        offer_for_sale(session, bench, f"demo-offer-{place}", what)
+    checked = _sale(session, bench, rows[0], "demo-sold-0", 6, checked=True)
+    _pack(session, bench, checked, whole=True)
+    move_sale(
+        session, bench, checked, Stop.SENT, today - timedelta(4), "demo-sold-0-sent", Posting("courier", "SIM77")
+    )
+    _pack(session, bench, _sale(session, bench, rows[1], "demo-sold-1", 1), whole=False)
+    there = _sale(session, bench, rows[2], "demo-sold-2", 27)
+    _pack(session, bench, there, whole=True)
+    for stop, ago in ((Stop.SENT, 26), (Stop.THERE, 23)):
+        how = Posting("tracked letter", "SIM78", Money(260, "EUR"))
+        move_sale(session, bench, there, stop, today - timedelta(ago), f"demo-sold-2-{stop}", how)
+    pay_out(session, bench, there, today - timedelta(22))
+
+
+def _sale(session: Session, bench: Workbench, one: ToSell, key: str, ago: int, *, checked: bool = False) -> int:
+    price, day = Money.from_major(one.price, one.currency), bench.today() - timedelta(ago)
+    address = BUYERS[ago % 2]
+    values = {one.sold.copy.id: one.price}
+    sold = Sold(
+        channel="open listing", buyer=address.partition("\n")[0], day=day, price=price,
+        shipping=Money(0, one.currency), fee=fee_on(session, bench, "open listing", price),
+        copies=(one.sold.copy.id,), address=address, checked=checked, weights=values,
+        forecast=forecast_of(session, bench, values, price, "open listing"),
+    )  # fmt: skip
+    sale = note_sale(session, bench, key, sold)
+    sale.simulated = True
+    move_sale(session, bench, sale.id, Stop.PAID, day, f"{key}-paid")
+    return sale.id
+
+
+def _pack(session: Session, bench: Workbench, sale: int, *, whole: bool) -> None:
+    made = put_in_parcel(session, bench, f"demo-parcel-{sale}", [sale])
+    steps = [step.key for step in steps_of_packing(session, made.id)]
+    keep_packing(session, made.id, steps if whole else steps[:1], 120)
+    if whole:
+        day = max(step.day for step in steps_of(session, [sale])[sale])
+        move_sale(session, bench, sale, Stop.PACKED, day, f"demo-packed-{sale}")
 
 
 def parcel(session: Session, bench: Workbench) -> None:

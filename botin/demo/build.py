@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.money import Money
 from botin.core.odds.lines import box_model
-from botin.demo.afterwards import costs, fees, grading_orders, parcel, sales_and_grades, sealed_sales
+from botin.demo.afterwards import costs, fees, grading_orders, market, parcel, sales_and_grades, sealed_sales
 from botin.demo.league import riders
 from botin.demo.market import demo_prices
 from botin.demo.packing import pack_box
@@ -125,6 +125,7 @@ def build_demo(session: Session, bench: Workbench) -> None:
     fees(session, bench)
     judge_all(session, bench)
     grading_orders(session, bench)
+    market(session, bench)
     parcel(session, bench)
     costs(session, bench)
     judge_all(session, bench)  # what came back has taught

@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session
 
 from botin import main as main  # noqa: PLC0414  (registers its commands)
 from botin.cli import cli
+from botin.core.books import channelsales
 from botin.core.books import posting as rules
 from botin.core.books.posting import Account, Posting
 from botin.exchange.books import NAMES
@@ -114,7 +115,8 @@ def test_a_broken_rule_is_found(
     name: str, how: Callable[[Any], Any], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Each rule that posts wrongly, though what it posts adds up to zero, fails the replay."""
-    monkeypatch.setattr(rules, name, how(getattr(rules, name)))
+    where = channelsales if hasattr(channelsales, name) else rules
+    monkeypatch.setattr(where, name, how(getattr(where, name)))
     with pytest.raises(AssertionError, match="seed"):
         play_many(tmp_path)
 

@@ -87,7 +87,8 @@ def lot_of(name: str, by: str, cards: Sequence[Common], terms: LotTerms) -> Lot:
     time = terms.hourly * (terms.minutes + terms.minutes_a_card * len(cards)) / 60
     shipping = terms.ship(len(cards))
     net = price * (1 - terms.fee) - terms.fixed - shipping - time
-    return Lot(name, by, tuple(cards), price, shipping, net, sum(max(0.0, card.net) for card in cards))
+    singly = sum(max(0.0, card.net) for card in cards)
+    return Lot(name, by, tuple(cards), price=price, shipping=shipping, net=net, singly=singly)
 
 
 def proposals(cards: Iterable[Common], terms: LotTerms) -> list[Lot]:

@@ -9,6 +9,7 @@ from datetime import date
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from botin.core.books import channelsales
 from botin.core.books import posting as rules
 from botin.core.books.basis import CostRule
 from botin.core.books.posting import About, Account, Basis, Opened, Packs
@@ -150,7 +151,7 @@ def book_returned(session: Session, bench: Workbench, gone: DisposalRecord, key:
     basis = bases(session, [gone.copy_id])[gone.copy_id]
     copy = session.get_one(CopyRecord, gone.copy_id)
     event = Event("sale", day, free_key(session, key), "a sold card came back")
-    post(session, bench.now(), event, rules.taken_in_again(minor, basis, graded=bool(copy.grade)))
+    post(session, bench.now(), event, channelsales.taken_in_again(minor, basis, graded=bool(copy.grade)))
     _rest_comes_back(session, bench, gone)
 
 

@@ -7,7 +7,7 @@ from datetime import date
 
 from sqlalchemy.orm import Session
 
-from botin.core.books import posting as rules
+from botin.core.books import channelsales
 from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.money import Money
 from botin.core.selling.road import Stop
@@ -100,14 +100,14 @@ def _book(session: Session, bench: Workbench, sale: SaleRecord, made: SaleChange
     event = Event("sale", change.day, free_key(session, f"change-{made.id}"), words, sale.buyer_id)
     if change.kind == CLAIM:
         about = shares_of(session, sale, 1)[0][0].about
-        post(session, bench.now(), event, rules.claim_paid(change.amount, about))
+        post(session, bench.now(), event, channelsales.claim_paid(change.amount, about))
         return
     payer = None if sale.payout_on is not None else payer_of(session, bench, sale)
-    post(session, bench.now(), event, rules.refunded(shares_of(session, sale, change.amount.minor), payer))
+    post(session, bench.now(), event, channelsales.refunded(shares_of(session, sale, change.amount.minor), payer))
     if change.fee_back is not None and change.fee_back.minor > 0:
         about = shares_of(session, sale, 1)[0][0].about
         fee = Event("sale", change.day, free_key(session, f"fee-back-{made.id}"), f"fee of sale {sale.id} given back")
-        post(session, bench.now(), fee, rules.fee_given_back(change.fee_back, about, payer))
+        post(session, bench.now(), fee, channelsales.fee_given_back(change.fee_back, about, payer))
 
 
 def _take_in(session: Session, bench: Workbench, sale: SaleRecord, made: SaleChangeRecord) -> None:

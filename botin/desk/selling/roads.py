@@ -8,6 +8,7 @@ from datetime import date
 
 from sqlalchemy.orm import Session
 
+from botin.core.books import channelsales
 from botin.core.books import posting as rules
 from botin.core.errors import BoxStateError
 from botin.core.money import Money
@@ -210,7 +211,7 @@ def _post(
     event = Event(
         "sale", day, free_key(session, f"parcel-{parcel.id}"), f"postage of parcel {parcel.id}", sale.buyer_id
     )
-    post(session, bench.now(), event, rules.posted(shares))
+    post(session, bench.now(), event, channelsales.posted(shares))
 
 
 def step_back(session: Session, bench: Workbench, sale_id: int) -> Stop:
@@ -270,7 +271,7 @@ def pay_out(session: Session, bench: Workbench, sale_id: int, day: date) -> Mone
     event = Event(
         "sale", day, free_key(session, f"payout-{sale.id}"), f"{sale.channel} pays out sale {sale.id}", payer
     )
-    post(session, bench.now(), event, rules.paid_out(money, payer))
+    post(session, bench.now(), event, channelsales.paid_out(money, payer))
     sale.payout_on = day
     finish(session)
     return money

@@ -9,6 +9,7 @@ from datetime import date
 
 from sqlalchemy.orm import Session
 
+from botin.core.books import channelsales
 from botin.core.books import posting as rules
 from botin.core.books.posting import Basis
 from botin.core.errors import BotinError, BoxStateError
@@ -152,14 +153,21 @@ def _book(session: Session, bench: Workbench, sale: SaleRecord, sold: Sold, copi
         session.add(line)
         words = f"{copy_words(session, copy)} sold{f' by {sale.channel}' if sale.channel else ''}"
         event = Event("sale", sold.day, free_key(session, f"leave-{gone.id}"), words, sale.buyer_id)
-        post(session, bench.now(), event, rules.sold_on_account(Money(price, code), Money(fee, code), basis, payer))
+        post(
+            session,
+            bench.now(),
+            event,
+            channelsales.sold_on_account(Money(price, code), Money(fee, code), basis, payer),
+        )
         copy.state = "sold"
     if sale.shipping_minor:
         about = bases(session, [copies[0].id])[copies[0].id].about
         event = Event(
             "sale", sold.day, free_key(session, f"shipping-{sale.id}"), f"shipping of sale {sale.id}", sale.buyer_id
         )
-        post(session, bench.now(), event, rules.shipping_charged(Money(sale.shipping_minor, code), about, payer))
+        post(
+            session, bench.now(), event, channelsales.shipping_charged(Money(sale.shipping_minor, code), about, payer)
+        )
     end_copies(session, [copy.id for copy in copies], sold.day)
 
 

@@ -1,0 +1,136 @@
+"""The selling desk by its forms: offered, sold, packed, sent, refunded; what is typed is kept; what is printed is right."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+
+from flask.testing import FlaskClient
+from sqlalchemy.orm import Session
+
+from botin.core.selling.road import Stop
+from botin.desk.selling.listings import listings
+from botin.desk.selling.salepage import sale_page, under_way
+from botin.desk.selling.whattosell import to_sell
+from botin.desk.workbench import Workbench
+from tests.web.test_routes import token
+
+
+def sale_at(session: Session, stop: Stop) -> int:
+    return next(page.record.id for page in under_way(session) if page.stop is stop)
+
+
+def test_every_page_of_the_desk_answers(client: FlaskClient, session: Session) -> None:
+    for path in ("", "lots", "parcels", "results", "results?year=2026", "sales.csv"):
+        assert client.get(f"/sales/{path}").status_code == 200
+    for page in under_way(session):
+        for path in ("", "/print", "/print?what=label"):
+            assert client.get(f"/sales/{page.record.id}{path}").status_code == 200
+    assert client.get("/sales/999").status_code == 404
+    assert client.get("/sales/offer").status_code == 404
+
+
+def test_a_card_is_offered_and_noted_as_sold_from_its_listing(
+    client: FlaskClient, session: Session, bench: Workbench
+) -> None:
+    one = to_sell(session, bench, 5)[0]
+    copy = one.sold.copy.id
+    page = client.get(f"/sales/offer?copy={copy}").text
+    assert one.sold.card.name in page
+    key = token(client, f"/sales/offer?copy={copy}")
+    form = {
+        "csrf_token": key,
+        "client_key": "o",
+        "copy": str(copy),
+        "channel": "open listing",
+        "ask": "12",
+        "floor": "20",
+    }
+    wrong = client.post("/sales/offer", data=form, follow_redirects=True).text
+    assert "no less than the floor" in wrong
+    assert 'value="20"' in wrong
+    assert "It is offered" in client.post("/sales/offer", data={**form, "floor": "9"}, follow_redirects=True).text
+    session.expire_all()
+    listing = next(row for row in listings(session, bench.today()) if row.copies[0].copy.id == copy)
+    offer = {"csrf_token": key, "client_key": "b", "offer": "10.50", "by": "Ada"}
+    assert (
+        "The offer is noted"
+        in client.post(f"/sales/listings/{listing.record.id}", data=offer, follow_redirects=True).text
+    )
+    sold = {
+        "csrf_token": key,
+        "client_key": "s",
+        "sold": "1",
+        "ask": "12",
+        "channel": "open listing",
+        "listing": listing.record.id,
+        "buyer": "Ada",
+    }
+    said = client.post(f"/sales/listings/{listing.record.id}", data=sold, follow_redirects=True).text
+    assert "is noted" in said
+    again = client.post(
+        f"/sales/listings/{listing.record.id}", data={**sold, "client_key": "t"}, follow_redirects=True
+    ).text
+    assert "Nothing was changed" in again
+
+
+def test_a_sale_is_packed_and_sent_by_its_forms(client: FlaskClient, session: Session) -> None:
+    sale = sale_at(session, Stop.PAID)
+    path, key = f"/sales/{sale}", token(client, f"/sales/{sale}")
+    early = client.post(
+        f"{path}/pack",
+        data={"csrf_token": key, "done": ["slab"], "then": "packed", "client_key": "p"},
+        follow_redirects=True,
+    )
+    assert "Not packed yet" in early.text
+    steps = re.findall(r'name="done" value="(\w+)"', client.get(path).text)
+    packed = client.post(
+        f"{path}/pack",
+        data={"csrf_token": key, "done": steps, "grams": "90", "then": "packed", "client_key": "q"},
+        follow_redirects=True,
+    )
+    assert "Packed. Send it." in packed.text
+    bad = client.post(
+        f"{path}/move",
+        data={"csrf_token": key, "to": "sent", "postage": "dear", "client_key": "r"},
+        follow_redirects=True,
+    ).text
+    assert 'value="dear"' in bad
+    sent = client.post(
+        f"{path}/move",
+        data={"csrf_token": key, "to": "sent", "postage": "4.90", "client_key": "r"},
+        follow_redirects=True,
+    ).text
+    assert "on its way" in sent
+    session.expire_all()
+    assert sale_page(session, sale).postage == 490
+    refund = {"csrf_token": key, "client_key": "f", "kind": "refund", "amount": "1.50", "why": "soft corner"}
+    assert "Noted: refund" in client.post(f"{path}/beside", data=refund, follow_redirects=True).text
+    assert (
+        "No more can be given back"
+        in client.post(
+            f"{path}/beside", data={**refund, "client_key": "g", "amount": "90000"}, follow_redirects=True
+        ).text
+    )
+    assert (
+        "Taken back" in client.post(f"{path}/move", data={"csrf_token": key, "undo": "1"}, follow_redirects=True).text
+    )
+
+
+def test_the_label_of_a_checked_sale_carries_the_authenticator_s_address(
+    client: FlaskClient, session: Session
+) -> None:
+    sale = next(page for page in under_way(session) if page.record.checked)
+    label = client.get(f"/sales/{sale.record.id}/print?what=label").text
+    assert "authenticator" in label
+    street = sale.record.address.split("\n")[1]
+    assert street not in label
+    assert street in client.get(f"/sales/{sale.record.id}/print?what=invoice").text
+
+
+def test_the_table_of_a_year(client: FlaskClient, session: Session) -> None:
+    rows = list(csv.DictReader(io.StringIO(client.get("/sales/sales.csv?year=2026").data.decode())))
+    assert {row["sold_on"][:4] for row in rows} == {"2026"}
+    assert len(rows) == sum(len(page.lines) for page in under_way(session))
+    assert not list(csv.DictReader(io.StringIO(client.get("/sales/sales.csv?year=1999").data.decode())))
