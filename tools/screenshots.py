@@ -78,6 +78,14 @@ def stack(page: Page) -> None:
     page.wait_for_selector(".stack-wrong")
 
 
+def sales(page: Page) -> None:
+    page.goto("/sales/")
+
+
+def sale(page: Page) -> None:
+    page.goto("/sales/2")
+
+
 def grading_form(page: Page) -> None:
     page.goto("/grading/3/print?what=form")
 
@@ -112,14 +120,6 @@ def person(page: Page) -> None:
     page.get_by_role("link", name="Mira").click()
 
 
-def order(page: Page) -> None:
-    page.goto("/orders/1")
-
-
-def look(page: Page) -> None:
-    page.goto("/look/")
-
-
 def glass(page: Page) -> None:
     page.goto("/look/")
     page.locator(".look-rows a").first.click()
@@ -151,6 +151,8 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "grading": grading,
     "grading-order": grading_order,
     "stack": stack,
+    "sales": sales,
+    "sale": sale,
     "grading-form": grading_form,
     "grading-results": grading_results,
     "rip": rip,
@@ -159,8 +161,6 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "product": product,
     "books": books,
     "person": person,
-    "order": order,
-    "look": look,
     "glass": glass,
     "backs": backs,
 }

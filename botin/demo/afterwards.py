@@ -35,9 +35,10 @@ from botin.desk.selling.listings import Offering, offer_for_sale, title_for
 from botin.desk.selling.roads import Posting, keep_packing, move_sale, pay_out, put_in_parcel, steps_of_packing
 from botin.desk.selling.selling import Sold, note_sale
 from botin.desk.selling.simulated import fee_on, forecast_of
-from botin.desk.selling.whattosell import ToSell, to_sell
+from botin.desk.selling.whattosell import ToSell, for_copies, to_sell
 from botin.desk.settings import load_settings, save_settings
 from botin.desk.workbench import Workbench
+from botin.store.grading import lines_of
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, GradeCountRecord
 from botin.store.selling import steps_of
@@ -108,8 +109,8 @@ LOOKED = 10
 """Cards of the order that is back, with a look at each before it went."""
 
 
-def grading_orders(session: Session, bench: Workbench) -> None:
-    """An order that is back, one to pay for, one being packed for two people, a draft; the house is made up."""
+def grading_orders(session: Session, bench: Workbench) -> list[int]:
+    """An order that is back, one to pay for, one being packed, a draft; returns the dearest signed card."""
     _joined(session, bench)
     mix = best_mix(session, bench, grading_fees(session, bench.today()), None)
     best, signed = _best(mix), _best(mix, signed=True)
@@ -123,6 +124,9 @@ def grading_orders(session: Session, bench: Workbench) -> None:
     _being_packed(session, bench, best[LOOKED + 5 : LOOKED + 9])
     tier = tier_named(grading_fees(session, bench.today()), "House B value")
     begin_order(session, bench, "demo-order-draft", tier, signed[4:7])
+    before = bench.now() - timedelta(10)
+    old = select(CopyRecord.id).where(CopyRecord.id.in_(signed[:4]), CopyRecord.made_at < before.replace(tzinfo=None))
+    return list(session.scalars(old.limit(1)))
 
 
 def _joined(session: Session, bench: Workbench) -> None:
@@ -182,14 +186,16 @@ AUTHENTICATOR = "The market's authenticator\nHall 2, Velodrome Way\n9000 Lindmar
 BUYERS = ("Ada Birkeland\nLamp Street 4\n1234 Harrow Bay", "Tom Ashgrove\nTrack Road 17\n5600 Saltmarsh")
 
 
-def market(session: Session, bench: Workbench) -> None:
+def market(session: Session, bench: Workbench, dear: list[int]) -> None:
     """Three cards offered, a sale by way of the authenticator, one being packed, one without feedback (made up)."""
     kept = replace(
         load_settings(session), authenticator_address=AUTHENTICATOR, my_address="Velodrome Lane 2\n1000 Elm"
     )
     save_settings(session, kept)
-    rows, today = to_sell(session, bench, 12), bench.today()
-    for place, one in enumerate(rows[4:7]):
+    today, offers = bench.today(), to_sell(session, bench, 3)
+    slabs = [line.copy_id for line in lines_of(session, 1)][:2]
+    rows = for_copies(session, bench, [*dear, *slabs])
+    for place, one in enumerate(offers):
         ask, floor = (Money.from_major(value, one.currency) for value in (one.ask, one.floor))
         words = description_for(session, [one.sold])
         what = Offering(

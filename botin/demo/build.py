@@ -124,8 +124,7 @@ def build_demo(session: Session, bench: Workbench) -> None:
     sales_and_grades(session, bench, records["banked-2026"])
     fees(session, bench)
     judge_all(session, bench)
-    grading_orders(session, bench)
-    market(session, bench)
+    market(session, bench, grading_orders(session, bench))
     parcel(session, bench)
     costs(session, bench)
     judge_all(session, bench)  # what came back has taught

@@ -10,6 +10,7 @@ from flask.testing import FlaskClient
 from sqlalchemy.orm import Session
 
 from botin.core.selling.road import Stop
+from botin.desk.insight.salesresults import sales_results
 from botin.desk.selling.listings import listings
 from botin.desk.selling.salepage import sale_page, under_way
 from botin.desk.selling.whattosell import to_sell
@@ -134,3 +135,36 @@ def test_the_table_of_a_year(client: FlaskClient, session: Session) -> None:
     assert {row["sold_on"][:4] for row in rows} == {"2026"}
     assert len(rows) == sum(len(page.lines) for page in under_way(session))
     assert not list(csv.DictReader(io.StringIO(client.get("/sales/sales.csv?year=1999").data.decode())))
+
+
+def test_sales_come_in_from_a_table_and_the_same_table_again_brings_nothing(
+    client: FlaskClient, session: Session, bench: Workbench
+) -> None:
+    """What the desk gives out it takes in: a table of copies that are here, by the columns of sales.csv or other words."""
+    one, two = to_sell(session, bench, 12)[-2:]
+    rows = [
+        f"9,2026-11-20,stall,{row.sold.product.key},{row.sold.section},{row.sold.card.number},{row.sold.copy.parallel},{row.sold.copy.grade},12.50,1.25"
+        for row in (one, two)
+    ]
+    text = "sale,sold_on,channel,product,section,number,parallel,grade,price,fee\n" + "\n".join(rows)
+    key, before = token(client, "/grading/"), len(sales_results(session).rows)
+
+    def give(data: str) -> str:
+        files = {"csrf_token": key, "file": (io.BytesIO(data.encode()), "sales.csv")}
+        return client.post(
+            "/sales/results", data=files, content_type="multipart/form-data", follow_redirects=True
+        ).text
+
+    assert "1 sale taken in" in give(text)
+    session.expire_all()
+    row = next(row for row in sales_results(session).rows if row.page.record.channel == "stall")
+    assert (len(row.page.lines), row.page.record.price_minor, row.page.record.fee_minor, row.page.stop) == (
+        2,
+        2_500,
+        250,
+        Stop.DONE,
+    )
+    assert "0 sales taken in. 1 were here already" in give(text)
+    wrong = text.replace("9,2026", "10,2026") + "\n11,2026-11-20,stall,nowhere,,1,,,5,0"
+    assert "is no product here" in give(wrong) or "no such copy is here" in give(wrong)
+    assert len(sales_results(session).rows) == before + 1

@@ -124,6 +124,12 @@ def sale_points(price: Priced) -> FloatArray:
     return np.asarray(price.sale * _nodes(price.wide))
 
 
+def sale_interval(price: Priced) -> tuple[float, float]:
+    """Return between what the next sale is expected, 8 times of 10."""
+    points = np.sort(sale_points(price))
+    return float(points[LOW]), float(points[HIGH])
+
+
 def later_route(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float) -> Route:
     """Sell raw after some weeks, in the channel that then leaves most."""
     left = left_after(copy, weeks)

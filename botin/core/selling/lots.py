@@ -22,6 +22,7 @@ class Common:
     person: str
     price: float
     net: float
+    currency: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +75,11 @@ class Lot:
     shipping: float
     net: float
     singly: float
+
+    @property
+    def currency(self) -> str:
+        """Currency of its cards."""
+        return self.cards[0].currency if self.cards else ""
 
     @property
     def better(self) -> bool:

@@ -20,6 +20,8 @@ class SaleResult:
 
     page: SalePage
     expected: int | None
+    inside: bool | None = None
+    """Whether the price lay where it was expected 8 times of 10; None where nothing was said."""
 
     @property
     def net(self) -> int:
@@ -53,6 +55,12 @@ class SalesResults:
     currency: str
 
     @property
+    def told(self) -> tuple[int, int]:
+        """How many prices lay where they were expected 8 times of 10, and of how many that was said."""
+        said = [row.inside for row in self.rows if row.inside is not None]
+        return sum(said), len(said)
+
+    @property
     def net(self) -> int:
         """What all of them left."""
         return sum(row.net for row in self.rows)
@@ -64,7 +72,7 @@ def sales_results(session: Session, year: int = 0) -> SalesResults:
     codes = [one.currency for one in records]
     code = max(set(codes), key=codes.count) if codes else "EUR"
     pages = sale_pages(session, [one for one in records if one.currency == code])
-    rows = tuple(SaleResult(page, _expected(page)) for page in pages)
+    rows = tuple(SaleResult(page, _expected(page), _inside(page)) for page in pages)
     return SalesResults(
         rows=rows,
         channels=_parts(rows, lambda page: page.record.channel or "from hand to hand"),
@@ -77,6 +85,13 @@ def sales_results(session: Session, year: int = 0) -> SalesResults:
 def _expected(page: SalePage) -> int | None:
     told = json.loads(page.record.forecast or "{}").get("price")
     return Money.from_major(float(told), page.record.currency).minor if told else None
+
+
+def _inside(page: SalePage) -> bool | None:
+    told = json.loads(page.record.forecast or "{}")
+    if "low" not in told or "high" not in told:
+        return None
+    return bool(float(told["low"]) <= page.money.major <= float(told["high"]))
 
 
 def _parts(rows: Sequence[SaleResult], name: Callable[[SalePage], str]) -> tuple[Part, ...]:

@@ -20,6 +20,7 @@ from botin.desk.flags.board import waiting
 from botin.desk.flags.everything import is_stale
 from botin.desk.grading.billing import NAMELESS
 from botin.desk.grading.orders import Order, view
+from botin.desk.selling.salepage import SalePage
 from botin.desk.selling.salepage import under_way as sales_on_the_road
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
@@ -201,6 +202,15 @@ def _sales(session: Session, bench: Workbench) -> Iterator[Line]:
             )
 
 
+def _sale_ahead(page: SalePage, today: date) -> Iterator[Line]:
+    """The days of a sale that lie ahead: to be sent, and with the buyer."""
+    place, name = _at("sales.sale", sale_id=page.record.id), f"Sale {page.record.id}, {page.title}"
+    for stop, words in ((Stop.SENT, "to be sent"), (Stop.THERE, "to be with the buyer")):
+        day = page.expected.get(stop)
+        if day is not None and day >= today and stop not in page.days:
+            yield Line("sales", f"{name}: {words}", "Look at it", place, day, key=f"sale-{page.record.id}-{stop}")
+
+
 def _flags(session: Session, _bench: Workbench) -> Iterator[Line]:
     if is_stale(session):
         words = "Prices, fees or copies changed since the flags were worked out"
@@ -272,6 +282,8 @@ def days_ahead(session: Session, bench: Workbench) -> list[Line]:
     found = [line for line in today_lines(session, bench) if line.due is not None]
     for record in under_way(session):
         found += list(_days_of(view(session, record), bench.today()))
+    for page in sales_on_the_road(session):
+        found += list(_sale_ahead(page, bench.today()))
     for one in memberships(session):
         words, told = (
             "The membership of " + (one.house or "the house") + " runs out on {until}",

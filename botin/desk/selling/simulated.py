@@ -14,7 +14,7 @@ from botin.desk.selling.changes import REFUND, RETURN, Change, note_change
 from botin.desk.selling.listings import Listed, listings
 from botin.desk.selling.roads import keep_feedback, move_sale, pay_out
 from botin.desk.selling.selling import Sold, note_sale
-from botin.desk.selling.whattosell import worth_of
+from botin.desk.selling.whattosell import next_sale, worth_of
 from botin.desk.workbench import Workbench
 from botin.standins.carrier import SimulatedCarrier
 from botin.standins.market import Fare, Market, Offered, SimulatedMarket
@@ -74,7 +74,7 @@ def forecast_of(
     """Return what was estimated on the day of a sale: the price, and what it would leave after the channel's fee."""
     total = sum(values.values())
     fee = fee_on(session, bench, channel, Money.from_major(total, ask.currency)).major if total else 0.0
-    return {"price": total, "net": total - fee}
+    return {"price": total, "net": total - fee, **next_sale(session, bench, list(values))}
 
 
 def _key(session: Session, sale: SaleRecord, stop: Stop) -> str:

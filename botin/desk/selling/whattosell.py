@@ -11,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card
-from botin.core.flags.nets import left_after
+from botin.core.flags.nets import left_after, sale_interval
 from botin.core.flags.ways import LATER_WEEKS, Go
 from botin.core.selling.asking import Waiting, floor_for
 from botin.core.selling.costs import Channel, SaleCosts
@@ -60,6 +60,13 @@ def to_sell(session: Session, bench: Workbench, limit: int = MOST) -> list[ToSel
     each = [_one(session, bench, sold) for sold in here if sold.copy.state == "here"]
     found = [one for one in each if one is not None]
     return sorted(found, key=lambda one: -one.net)[:limit]
+
+
+def for_copies(session: Session, bench: Workbench, copies: Sequence[int]) -> list[ToSell]:
+    """Return the same for some copies, whatever their flag says; those that have no price are left out."""
+    cards = copies_with_cards(session, copies)
+    found = [_one(session, bench, cards[copy]) for copy in copies if copy in cards]
+    return [one for one in found if one is not None]
 
 
 def _wanted(session: Session, limit: int) -> Sequence[FlagRecord]:
@@ -153,7 +160,7 @@ def _commons(session: Session) -> list[Any]:
 def _common(j: FlagInputs, card: Card, parallel: str, copy_id: int) -> Common:
     price = j.model.estimate(card, parallel).amount
     net = float(j.costs.single(np.array([price]))[0]) if price > 0 else 0.0
-    return Common(copy_id, j.product.name, card.team, card.name, price, net)
+    return Common(copy_id, j.product.name, card.team, card.name, price=price, net=net, currency=j.product.currency)
 
 
 def _lot_terms(costs: SaleCosts) -> LotTerms:
@@ -172,3 +179,18 @@ def worth_of(session: Session, bench: Workbench, copies: Sequence[SoldCopy]) -> 
             facts, _ = facts_of(j, card, one.copy.parallel, looks.get(one.copy.id), one.copy.grade)
             found[one.copy.id] = facts.raw.sale
     return found
+
+
+def next_sale(session: Session, bench: Workbench, copies: Sequence[int]) -> dict[str, float]:
+    """Return between what the next sale of a single copy is expected, 8 times of 10; nothing for several copies."""
+    found = list(copies_with_cards(session, copies).values())
+    if len(found) != 1:
+        return {}
+    one = found[0]
+    j = kept_inputs(session, bench, bench.record(session, one.product.id))
+    card = j.product.card_by_number.get((one.section, one.card.number))
+    if card is None:
+        return {}
+    facts, _ = facts_of(j, card, one.copy.parallel, looks_at(session, [one.copy.id]).get(one.copy.id), one.copy.grade)
+    low, high = sale_interval(facts.raw)
+    return {"low": low, "high": high} if facts.raw.amount > 0 else {}

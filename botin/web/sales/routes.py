@@ -26,10 +26,13 @@ from botin.desk.selling.listings import (
     title_for,
 )
 from botin.desk.selling.salepage import SalePage, sale_pages, under_way
+from botin.desk.selling.salesfile import import_sales
 from botin.desk.selling.selling import Sold, note_sale
 from botin.desk.selling.simulated import fee_on, forecast_of, play
 from botin.desk.selling.whattosell import best_way, lots, to_sell, worth_of
+from botin.exchange.loosetable import ColumnsUnclearError
 from botin.store.selling import SoldCopy, copies_with_cards, get_listing, listed_copies, sales
+from botin.web.askcolumns import ask, given_file, keep_told
 from botin.web.requests import bench, keep_typed, new_key, sent_id, session
 from botin.web.typed import chosen_copies, day_of, money_of, whole_of
 
@@ -182,6 +185,26 @@ def results() -> str:
     return render_template(
         "sales/results.html", found=sales_results(session(), year), year=year, today=bench().today()
     )
+
+
+@sales_desk.post("/results")
+def taken_in() -> AnyResponse | tuple[str, int]:
+    """Take in sales from a table: all rows or none."""
+    name, data = given_file()
+    try:
+        keep_told()
+        found = import_sales(session(), bench(), data, name)
+    except ColumnsUnclearError as exc:
+        session().rollback()
+        return ask(exc, url_for("sales.taken_in"), name, data)
+    except BotinError as exc:
+        session().rollback()
+        flash(exc.message)
+        return redirect(url_for("sales.results", _anchor="file-head"), 303)
+    unused = f" Columns nobody used: {', '.join(found.unused)}." if found.unused else ""
+    again = f" {found.here} were here already." if found.here else ""
+    flash(f"{found.came} sale{'' if found.came == 1 else 's'} taken in.{again}{unused}")
+    return redirect(url_for("sales.results"), 303)
 
 
 @sales_desk.get("/sales.csv")

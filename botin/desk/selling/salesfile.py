@@ -1,0 +1,159 @@
+"""Sales from a table: each row a copy that is here, rows with the same number one sale; all of them or none."""
+
+from __future__ import annotations
+
+import hashlib
+from collections import defaultdict
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from botin.core.catalog.naming import Names
+from botin.core.catalog.product import Product
+from botin.core.errors import BotinError, ImportRefusedError
+from botin.core.money import Money, parse_money
+from botin.core.selling.road import Stop
+from botin.desk.selling.selling import Sold, note_sale
+from botin.desk.workbench import Workbench
+from botin.exchange.loosetable import read_loose
+from botin.exchange.salescolumns import SALES
+from botin.exchange.tables import RawRow
+from botin.exchange.values import Days
+from botin.store.catalog.known import known_columns
+from botin.store.models import ProductRecord
+from botin.store.models_copies import CopyRecord
+from botin.store.models_selling import SaleRecord, SaleStepRecord
+from botin.store.opening import card_ids
+from botin.store.selling import free_step_key, sale_keyed
+from botin.store.unit import finish
+
+
+@dataclass(frozen=True, slots=True)
+class _Row:
+    """A row as understood."""
+
+    copy: CopyRecord
+    price: Money
+    fee: Money
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """Sales that came, those of the same file that were here, and columns nobody used."""
+
+    came: int
+    here: int
+    unused: tuple[str, ...]
+
+
+def import_sales(session: Session, bench: Workbench, data: bytes, name: str) -> Taken:
+    """Take in sales of copies that are here; the same file given again stores nothing more.
+
+    Raises
+    ------
+    ColumnsUnclearError
+        When a column that is needed is not surely there.
+    ImportRefusedError
+        When a row names no copy that is here, or cannot be read: the message names its line, nothing is stored.
+    """
+    if not data:
+        message = "No file was given. Choose a table of sales."
+        raise ImportRefusedError(message)
+    table = read_loose(SALES, data, name, known_columns(session))
+    groups: dict[str, list[RawRow]] = defaultdict(list)
+    for row in table.rows:
+        groups[row.get("sale") or f"line {row.line}"].append(row)
+    if not groups:
+        message = f"{name} has no row with a sale. Nothing was stored."
+        raise ImportRefusedError(message)
+    stamp, used, here = hashlib.sha256(data).hexdigest()[:16], set[int](), 0
+    for word, rows in groups.items():
+        key = f"file-{stamp}-{word}"
+        if sale_keyed(session, key) is not None:
+            here += 1
+            continue
+        _take(session, bench, key, rows, used)
+    finish(session)
+    return Taken(len(groups) - here, here, table.unknown)
+
+
+def _take(session: Session, bench: Workbench, key: str, rows: list[RawRow], used: set[int]) -> None:
+    first, line = rows[0], rows[0].line
+    try:
+        found = [_row(session, bench, row, used) for row in rows]
+        day = Days([first.get("sold_on")]).read(first.get("sold_on")) or bench.today()
+        code = found[0].price.currency
+        total, fees = (sum(getattr(row, name).minor for row in found) for name in ("price", "fee"))
+        sold = Sold(
+            channel=first.get("channel"), buyer=first.get("buyer"), day=day, price=Money(total, code),
+            shipping=Money(0, code), fee=Money(fees, code), copies=tuple(row.copy.id for row in found), checked=False,
+            weights={row.copy.id: float(row.price.minor) for row in found},
+        )  # fmt: skip
+        sale = note_sale(session, bench, key, sold)
+    except ImportRefusedError:
+        raise
+    except BotinError as exc:
+        message = f"Line {line}: {exc.message} Nothing was stored."
+        raise ImportRefusedError(message) from exc
+    if first.get("state").casefold() in ("", Stop.DONE.value):
+        _done(session, bench, sale)
+
+
+def _done(session: Session, bench: Workbench, sale: SaleRecord) -> None:
+    """A sale of a table lies behind: its road is not walked again."""
+    sale.state = Stop.DONE.value
+    step = SaleStepRecord(
+        client_key=free_step_key(session, sale.id, Stop.DONE.value), sale_id=sale.id, state=Stop.DONE,
+        day=sale.sold_on, made_at=bench.now(),
+    )  # fmt: skip
+    session.add(step)
+
+
+def _row(session: Session, bench: Workbench, row: RawRow, used: set[int]) -> _Row:
+    record = _product(session, row)
+    product = bench.product(session, record)
+    section, number, parallel = _version(Names(product), product, row)
+    version = (section, number)
+    cards = card_ids(session, record.id, [version])
+    c = CopyRecord
+    wanted = select(c).where(c.card_id == cards[version], c.parallel == parallel, c.state.in_(("here", "listed")))
+    wanted = wanted.where(c.owner_id == 1, c.grade == row.get("grade"))
+    serial = row.get("serial").partition("/")[0].strip("# ")
+    if serial.isdecimal():
+        wanted = wanted.where(c.serial == int(serial))
+    copy = next((one for one in session.scalars(wanted.order_by(c.id)) if one.id not in used), None)
+    if copy is None:
+        message = f"Line {row.line}: no such copy is here. Note it among the cards first. Nothing was stored."
+        raise ImportRefusedError(message)
+    used.add(copy.id)
+    return _Row(
+        copy, parse_money(row.get("price"), record.currency), parse_money(row.get("fee") or "0", record.currency)
+    )
+
+
+def _version(names: Names, product: Product, row: RawRow) -> tuple[str, str, str]:
+    """Read section, number and finish; a section that is left out is the one that has such a number."""
+    typed = row.get("section")
+    sections = [names.section(typed)] if typed else [one.key for one in product.sections]
+    fits = [(key, number) for key in sections if key and (number := names.number(key, row.get("number"))) is not None]
+    if len(fits) != 1:
+        why = "is in several sections: name one" if fits else "is on no checklist of it"
+        message = f"Line {row.line}: “{row.get('number')[:20]}” {why}. Nothing was stored."
+        raise ImportRefusedError(message)
+    section, number = fits[0]
+    parallel = names.parallel(section, row.get("parallel")) if row.get("parallel") else ""
+    if parallel is None:
+        message = f"Line {row.line}: “{row.get('parallel')[:30]}” is no finish of it. Nothing was stored."
+        raise ImportRefusedError(message)
+    return section, number, parallel
+
+
+def _product(session: Session, row: RawRow) -> ProductRecord:
+    text = row.get("product").strip().casefold()
+    rows = session.scalars(select(ProductRecord)).all()
+    found = [one for one in rows if text in (one.key.casefold(), one.name.casefold())]
+    if len(found) != 1:
+        message = f"Line {row.line}: “{row.get('product')[:40]}” is no product here. Write its key or name."
+        raise ImportRefusedError(message)
+    return found[0]
