@@ -180,7 +180,7 @@ def test_settings_change_the_verdicts(client: FlaskClient, csrf: str) -> None:
     form = {
         "csrf_token": csrf, "hit_kinds": ["autograph"], "hit_numbered_to": "0", "selling_fee_percent": "10",
         "selling_fixed": "0", "postage": "1", "bulk_below": "0.5", "grading_cost": "20", "top_grade": "10",
-        "gem_chance_percent": "30", "my_name": "me", "sale_materials": "0", "sale_minutes": "6", "hourly": "0", "rip_budget": "0",
+        "gem_chance_percent": "30", "my_name": "me", "authenticate_above": "250", "sale_materials": "0", "sale_minutes": "6", "hourly": "0", "rip_budget": "0",
         "single_postage": "1.5", "fade_half_life": "3", "fade_floor_percent": "60", "hold_years": "3",
         "hold_yearly": "2", "hold_growth_percent": "0", "sleeve_from": "5", "look_minutes": "8", "damage": "gum stain; 50", "time_zone": "Asia/Tokyo", "school": "each pack for itself", "collected": f"{name[1]}\nSomebody Else",
     }  # fmt: skip
