@@ -133,8 +133,7 @@ def glass(page: Page) -> None:
 
 
 def backs(page: Page) -> None:
-    page.goto("/rip/")
-    page.get_by_role("link", name="Read the backs").click()
+    page.goto("/rip/19/backs")
     page.get_by_role("button", name="made-up pack").click()
     page.wait_for_selector(".back-slots")
 
