@@ -314,6 +314,22 @@ def test_every_step_is_taken_back_one_by_one(built: Home) -> None:
         moves.step_back(built.session, built.bench, order)
 
 
+def test_a_parcel_that_is_on_its_way_already_is_noted_from_the_draft(built: Home) -> None:
+    """Whoever begins with Botin has orders out: they need no stack, and are taken back step by step like any other."""
+    order = order_of(built, 3)
+    with pytest.raises(BoxStateError, match="does not lie ahead"):
+        moves.already_sent(built.session, built.bench, order.record.id, DAY + timedelta(1), "early")
+    built.session.rollback()
+    told = moves.Told(postage=eur(690), due_on=DAY + timedelta(50))
+    moves.already_sent(built.session, built.bench, order.record.id, DAY, "already", told)
+    moves.already_sent(built.session, built.bench, order.record.id, DAY, "already", told)
+    found = orders.order_page(built.session, order.record.id)
+    assert (found.step, found.record.due_on, found.out) == (Step.SENT, DAY + timedelta(50), 3)
+    assert sums(built)[Account.PREPAID] == 3 * 2_500 + 1_900 + 690
+    assert all(built.copy(copy.copy_id).state == "out" for copy in found.copies)
+    assert moves.step_back(built.session, built.bench, order.record.id) is Step.PACKED
+
+
 def test_a_step_cannot_be_left_out_at_home_nor_lie_before_the_last(built: Home) -> None:
     order = order_of(built, 2).record.id
     for to in WAY[2:]:

@@ -88,6 +88,35 @@ def move_on(
     return order
 
 
+def already_sent(
+    session: Session, bench: Workbench, order_id: int, day: date, client_key: str, told: Told = NOTHING_TOLD
+) -> GradingOrderRecord:
+    """Note a draft whose parcel is on its way already: it was closed and packed without Botin, by that day.
+
+    Raises
+    ------
+    BoxStateError
+        When it is no draft, has no card, or the day lies ahead.
+    """
+    order = get_order(session, order_id)
+    if step_keyed(session, client_key) is not None:
+        return order
+    lines = lines_of(session, order_id)
+    if Step(order.state) is not Step.DRAFT or not lines or day > bench.today():
+        message = "Only a draft with cards in it can be on its way already, since a day that does not lie ahead."
+        raise BoxStateError(message)
+    for line in lines:
+        line.packed_at = bench.now()
+    for step in (Step.CLOSED, Step.PACKED, Step.SENT):
+        key = client_key if step is Step.SENT else f"{client_key}:{step.value}"
+        session.add(GradingStepRecord(client_key=key, order_id=order.id, state=step, day=day, made_at=bench.now()))
+    order.state = Step.SENT.value
+    session.flush()
+    _send(session, bench, order, day, told)
+    finish(session)
+    return order
+
+
 def _check(session: Session, bench: Workbench, order: GradingOrderRecord, to: Step, day: date) -> None:
     here = Step(order.state)
     if to not in after(here):

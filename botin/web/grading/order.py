@@ -17,7 +17,7 @@ from botin.desk.grading.back import Slab, grades_came_back, not_back, tell_grade
 from botin.desk.grading.billing import Bill, correct_bill, not_paid, pay
 from botin.desk.grading.drafts import ITEMS, Form, fill_form, not_ready, put_line, remove_line
 from botin.desk.grading.memberships import vouchers_left
-from botin.desk.grading.moves import Told, move_on, remove_order, step_back
+from botin.desk.grading.moves import Told, already_sent, move_on, remove_order, step_back
 from botin.desk.grading.orders import Order, order_page
 from botin.desk.insight.gradingresults import order_result
 from botin.desk.selling.handing import hand_over
@@ -170,6 +170,9 @@ def move(order_id: int) -> Response:
             insurance=money_of("insurance", code), due_on=day_or_none("due_on"), pay_on=day_or_none("pay_on"),
             number=form.get("number", ""),
         )  # fmt: skip
+        if form.get("already"):
+            already_sent(session(), bench(), order_id, day_of("day"), form.get("client_key", ""), told)
+            return f"Order {order_id} is on its way since that day."
         made = move_on(session(), bench(), order_id, to, day_of("day"), form.get("client_key", ""), told)
         if to is Step.SENT and current_app.config["DEMO"]:
             made.simulated = True
