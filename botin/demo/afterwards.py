@@ -125,7 +125,10 @@ def grading_orders(session: Session, bench: Workbench) -> list[int]:
     tier = tier_named(grading_fees(session, bench.today()), "House B value")
     begin_order(session, bench, "demo-order-draft", tier, signed[4:7])
     before = bench.now() - timedelta(10)
-    old = select(CopyRecord.id).where(CopyRecord.id.in_(signed[:4]), CopyRecord.made_at < before.replace(tzinfo=None))
+    c = CopyRecord
+    old = select(c.id).where(
+        c.id.in_(signed[:4] + signed[7:]), c.made_at < before.replace(tzinfo=None), c.box_id != 1
+    )
     return list(session.scalars(old.limit(1)))
 
 
@@ -193,7 +196,9 @@ def market(session: Session, bench: Workbench, dear: list[int]) -> None:
     )
     save_settings(session, kept)
     today, offers = bench.today(), to_sell(session, bench, 3)
-    slabs = [line.copy_id for line in lines_of(session, 1)][:2]
+    sent = [line.copy_id for line in lines_of(session, 1)]
+    apart = select(CopyRecord.id).where(CopyRecord.id.in_(sent), CopyRecord.box_id != 1)  # the first box stays whole
+    slabs = session.scalars(apart.order_by(CopyRecord.id.desc()).limit(2)).all()
     rows = for_copies(session, bench, [*dear, *slabs])
     for place, one in enumerate(offers):
         ask, floor = (Money.from_major(value, one.currency) for value in (one.ask, one.floor))
