@@ -17,6 +17,7 @@ SALES = TableSpec(
         Column("serial", "Serial, 7/25"),
         Column("grade", "Grade, empty for a raw card"),
         Column("price", "Price of the copy", required=True, also=("sold for", "amount")),
+        Column("currency", "Currency of the amounts"),
         Column("fee", "Fee of the channel", also=("fees",)),
         Column("buyer", "Who bought it", also=("to", "customer")),
         Column("state", "done, or where it stands"),

@@ -47,9 +47,20 @@ def money_of(name: str, currency: str) -> Money:
 
 
 def whole_of(name: str, otherwise: int = 0) -> int:
-    """Return a whole number of the form."""
+    """Return a whole number of the form from 0 on; ``otherwise`` when it is left out.
+
+    Raises
+    ------
+    OrderError
+        When it is none.
+    """
     text = request.form.get(name, "").strip()
-    return int(text) if text.isascii() and text.isdecimal() and len(text) < 10 else otherwise
+    if not text:
+        return otherwise
+    if not (text.isascii() and text.isdecimal() and len(text) < 10):
+        message = f"“{text[:20]}” is no whole number. Write one from 0 on, without a unit."
+        raise OrderError(message)
+    return int(text)
 
 
 def by_line(prefix: str) -> dict[int, str]:

@@ -253,8 +253,12 @@ def fill_form(session: Session, bench: Workbench, order_id: int, form: Form) -> 
     order.parcel = form.parcel.strip()[:40]
     lines = lines_of(session, order_id)
     for line in lines:
-        if line.id in form.declared:
-            line.declared_minor = max(0, form.declared[line.id].minor)
+        if line.id not in form.declared:
+            continue
+        if form.declared[line.id].minor < 0:
+            message = f"Line {line.place} is declared at less than nothing. Write its value after grading."
+            raise OrderError(message)
+        line.declared_minor = form.declared[line.id].minor
     _give_voucher(session, order, form.voucher, len(lines), bench.today())
     finish(session)
 

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from botin.core.errors import BotinError, BoxStateError
 from botin.core.money import Money
 from botin.core.selling.asking import AskPlan
+from botin.desk.selling.selling import require_currency
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import get_copy, require_here
@@ -75,6 +76,7 @@ def offer_for_sale(session: Session, bench: Workbench, client_key: str, what: Of
         message = "Only a sealed box is offered as it is. Offer the cards of an opened one."
         raise BoxStateError(message)
     copies = [_free(session, one) for one in dict.fromkeys(what.copies)]
+    require_currency(session, what.copies, what.ask.currency)
     made = ListingRecord(
         client_key=client_key, channel=what.channel[:60], ask_minor=what.ask.minor, floor_minor=what.floor.minor,
         lower_permille=what.lower_permille, every_days=max(1, what.every_days), currency=what.ask.currency,

@@ -64,8 +64,10 @@ def put_in_parcel(session: Session, bench: Workbench, client_key: str, sales: Se
     if not rows:
         message = "A parcel holds a sale: tick one."
         raise SaleError(message)
-    if len({(row.buyer_id, row.checked) for row in rows}) > 1:
-        message = "One parcel goes to one buyer, and either all of it by the authenticator or nothing of it."
+    if len({(row.buyer_id, row.checked, row.currency) for row in rows}) > 1:
+        message = (
+            "One parcel goes to one buyer, in one currency, and all of it by the authenticator or nothing of it."
+        )
         raise SaleError(message)
     if any(row.state not in (Stop.SOLD, Stop.PAID, Stop.PACKED) or row.over for row in rows):
         message = "One of these sales is on its way already, or over."

@@ -82,7 +82,11 @@ def _take(session: Session, bench: Workbench, key: str, rows: list[RawRow], used
     first, line = rows[0], rows[0].line
     try:
         found = [_row(session, bench, row, used) for row in rows]
-        day = Days([first.get("sold_on")]).read(first.get("sold_on")) or bench.today()
+        day = Days([one.get("sold_on") for one in rows]).read(first.get("sold_on"))
+        _check_alike(rows)
+        if day is None:
+            message = f"Line {line}: the day of the sale is missing. Nothing was stored."
+            raise ImportRefusedError(message)
         code = found[0].price.currency
         total, fees = (sum(getattr(row, name).minor for row in found) for name in ("price", "fee"))
         sold = Sold(
@@ -98,6 +102,20 @@ def _take(session: Session, bench: Workbench, key: str, rows: list[RawRow], used
         raise ImportRefusedError(message) from exc
     if first.get("state").casefold() in ("", Stop.DONE.value):
         _done(session, bench, sale)
+
+
+def _check_alike(rows: list[RawRow]) -> None:
+    """Refuse rows of one sale that say different things of it, and sales that did not go well."""
+    for name in ("sold_on", "channel", "buyer", "state"):
+        if len({row.get(name).casefold() for row in rows}) > 1:
+            message = f"Line {rows[0].line}: rows of one sale say different things under {name}. Nothing was stored."
+            raise ImportRefusedError(message)
+    state = rows[0].get("state").casefold()
+    if state not in ("", *(stop.value for stop in Stop)):
+        message = (
+            f"Line {rows[0].line}: a sale that was “{state[:20]}” is not taken in. Take its rows out of the table."
+        )
+        raise ImportRefusedError(message)
 
 
 def _done(session: Session, bench: Workbench, sale: SaleRecord) -> None:
@@ -127,9 +145,17 @@ def _row(session: Session, bench: Workbench, row: RawRow, used: set[int]) -> _Ro
         message = f"Line {row.line}: no such copy is here. Note it among the cards first. Nothing was stored."
         raise ImportRefusedError(message)
     used.add(copy.id)
-    return _Row(
-        copy, parse_money(row.get("price"), record.currency), parse_money(row.get("fee") or "0", record.currency)
-    )
+    code = row.get("currency").upper()
+    if code not in ("", record.currency):
+        message = (
+            f"Line {row.line}: {record.name} is kept in {record.currency}, not in {code[:10]}. Nothing was stored."
+        )
+        raise ImportRefusedError(message)
+    price, fee = (parse_money(row.get(name) or "0", record.currency) for name in ("price", "fee"))
+    if price.minor < 0 or fee.minor < 0:
+        message = f"Line {row.line}: an amount is less than nothing. Nothing was stored."
+        raise ImportRefusedError(message)
+    return _Row(copy, price, fee)
 
 
 def _version(names: Names, product: Product, row: RawRow) -> tuple[str, str, str]:

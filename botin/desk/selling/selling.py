@@ -26,7 +26,7 @@ from botin.store.copies.copies import copy_words, get_copy, require_here
 from botin.store.copies.people import party_named
 from botin.store.models_copies import CopyRecord, DisposalRecord
 from botin.store.models_selling import SaleLineRecord, SaleRecord, SaleStepRecord
-from botin.store.selling import end_copies, get_listing, get_sale, lines_of, sale_keyed
+from botin.store.selling import copies_with_cards, end_copies, get_listing, get_sale, lines_of, sale_keyed
 from botin.store.unit import finish
 
 MOST = 500
@@ -130,10 +130,25 @@ def _copies(session: Session, bench: Workbench, sold: Sold) -> list[CopyRecord]:
         message = "That listing is over: what it offered was sold or taken off. Look at the sales."
         raise BoxStateError(message)
     found = [get_copy(session, one) for one in dict.fromkeys(sold.copies)]
+    require_currency(session, sold.copies, sold.price.currency)
     for copy in found:
         require_here(copy)
         check_disposal(session, bench, copy, Disposal("sold", sold.day, sold.price, sold.fee))
     return found
+
+
+def require_currency(session: Session, copies: Sequence[int], currency: str) -> None:
+    """Refuse copies whose products are kept in another currency: an amount would be taken for what it is not.
+
+    Raises
+    ------
+    SaleError
+        With the first of them.
+    """
+    for one in copies_with_cards(session, copies).values():
+        if one.product.currency != currency:
+            message = f"{one.words} is kept in {one.product.currency}, the others in {currency}: note them apart."
+            raise SaleError(message)
 
 
 def _book(session: Session, bench: Workbench, sale: SaleRecord, sold: Sold, copies: Sequence[CopyRecord]) -> None:

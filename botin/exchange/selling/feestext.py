@@ -158,24 +158,27 @@ def read_tiers(text: str | Iterable[Row]) -> tuple[Tier, ...]:
     TermsError
         When a line cannot be read.
     """
-    what = TIER_CELLS
-    return tuple(
-        Tier(
-            name=_named(row, what),
-            fee=row.amount(1, what, None),
-            ceiling=row.amount(2, what, None) if row.cell(2) else None,
-            upcharge=row.amount(3, what),
-            days=row.amount(4, what, 30.0),
-            least=row.whole(5, what),
-            member=row.tick(6, ("m",), what),
-            house=row.house,
-            service=_service(row, what),
-            years=_years(row, what),
-            since=_day(row, 9, what),
-            until=_day(row, 10, what),
-        )
-        for row in rows_of(text)
+    return tuple(_tier(row, TIER_CELLS) for row in rows_of(text))
+
+
+def _tier(row: Row, what: str) -> Tier:
+    tier = Tier(
+        name=_named(row, what),
+        fee=row.amount(1, what, None),
+        ceiling=row.amount(2, what, None) if row.cell(2) else None,
+        upcharge=row.amount(3, what),
+        days=row.amount(4, what, 30.0),
+        least=row.whole(5, what),
+        member=row.tick(6, ("m",), what),
+        house=row.house,
+        service=_service(row, what),
+        years=_years(row, what),
+        since=_day(row, 9, what),
+        until=_day(row, 10, what),
     )
+    if tier.since and tier.until and tier.until < tier.since:
+        row.refuse("its last day lies before its first", what)
+    return tier
 
 
 SERVICES = ("", "review", "cross over", "new holder")
