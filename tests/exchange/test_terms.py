@@ -84,6 +84,7 @@ def test_limits_cap_by_house() -> None:
         (read_tiers, "20; 30", "begins without a name"),
         (read_tiers, "a; 1; much", "“much” is no number"),
         (read_tiers, "a; -1", "“-1” is no number"),
+        (read_tiers, "a; 1; ; ; ; ; ; ; ; 2026-05-02; 2026-05-01", "its last day lies before its first"),
         (read_channels, "a; 120", "“120” is no number"),
         (read_channels, "a; 12; x", "“x” is no number"),
         (read_postage, "50; 2\n20; 3", "must rise"),

@@ -182,6 +182,14 @@ def test_days_pass_in_the_demo(client: FlaskClient, bench: Workbench, days: str,
     assert (bench.today() - before).days == shown
 
 
+def test_days_that_are_no_number_are_refused_and_none_pass(client: FlaskClient, bench: Workbench) -> None:
+    before = bench.today()
+    answer = client.post("/grading/days", data={"csrf_token": token(client, "/grading/"), "days": "a week"})
+    assert answer.status_code == 422
+    assert "a week" in answer.text
+    assert bench.today() == before
+
+
 def test_days_pass_only_in_the_demo(client: FlaskClient, bench: Workbench) -> None:
     key = token(client, "/grading/")
     client.application.config["DEMO"] = False
