@@ -6,6 +6,7 @@ import csv
 import io
 import re
 
+import pytest
 from flask.testing import FlaskClient
 from sqlalchemy.orm import Session
 
@@ -168,3 +169,36 @@ def test_sales_come_in_from_a_table_and_the_same_table_again_brings_nothing(
     wrong = text.replace("9,2026", "10,2026") + "\n11,2026-11-20,stall,nowhere,,1,,,5,0"
     assert "is no product here" in give(wrong) or "no such copy is here" in give(wrong)
     assert len(sales_results(session).rows) == before + 1
+
+
+@pytest.mark.parametrize(
+    ("spoil", "says"),
+    [
+        ({"sold_on": "2026-11-19"}, "say different things under sold_on"),
+        ({"channel": "table"}, "say different things under channel"),
+        ({"currency": "XTS"}, "not in XTS"),
+        ({"fee": "-1.25"}, "less than nothing"),
+        ({"sold_on": ""}, "say different things under sold_on"),
+    ],
+)
+def test_a_spoiled_row_of_a_table_of_sales_is_named_and_nothing_stored(
+    client: FlaskClient, session: Session, bench: Workbench, spoil: dict[str, str], says: str
+) -> None:
+    sold = [
+        {
+            "sale": "9", "sold_on": "2026-11-20", "channel": "stall", "product": row.sold.product.key,
+            "section": row.sold.section, "number": row.sold.card.number, "parallel": row.sold.copy.parallel,
+            "grade": row.sold.copy.grade, "currency": "", "price": "12.50", "fee": "1.25",
+        }
+        for row in to_sell(session, bench, 12)[-2:]
+    ]  # fmt: skip
+    out = io.StringIO()
+    table = csv.DictWriter(out, fieldnames=list(sold[0]))
+    table.writeheader()
+    table.writerows([sold[0], sold[1] | spoil])
+    key, before = token(client, "/grading/"), len(sales_results(session).rows)
+    files = {"csrf_token": key, "file": (io.BytesIO(out.getvalue().encode()), "sales.csv")}
+    answer = client.post("/sales/results", data=files, content_type="multipart/form-data", follow_redirects=True)
+    assert says in answer.text
+    session.expire_all()
+    assert len(sales_results(session).rows) == before
