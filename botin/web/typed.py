@@ -46,6 +46,24 @@ def money_of(name: str, currency: str) -> Money:
     return found
 
 
+def limit_of(name: str) -> float | None:
+    """Return the most one would spend, from the address of a page; None when it is left out.
+
+    Raises
+    ------
+    BadAmountError, OrderError
+        When it is no amount, or less than nothing.
+    """
+    text = request.args.get(name, "").strip()
+    if not text:
+        return None
+    found = parse_money(text, "EUR").major
+    if found < 0:
+        message = f"“{text}” is less than nothing. Write the most you would spend, or leave it out."
+        raise OrderError(message)
+    return found
+
+
 def whole_of(name: str, otherwise: int = 0) -> int:
     """Return a whole number of the form from 0 on; ``otherwise`` when it is left out.
 

@@ -182,6 +182,15 @@ def test_days_pass_in_the_demo(client: FlaskClient, bench: Workbench, days: str,
     assert (bench.today() - before).days == shown
 
 
+@pytest.mark.parametrize("cash", ["nan", "inf", "-5", "much"])
+def test_a_limit_of_money_that_is_none_is_refused(client: FlaskClient, cash: str) -> None:
+    assert client.get(f"/grading/choose?cash={cash}").status_code in (400, 422)
+
+
+def test_a_limit_of_money_is_read_as_people_write_it(client: FlaskClient) -> None:
+    assert 'value="1500"' in client.get("/grading/choose?cash=1,500").text
+
+
 def test_days_that_are_no_number_are_refused_and_none_pass(client: FlaskClient, bench: Workbench) -> None:
     before = bench.today()
     answer = client.post("/grading/days", data={"csrf_token": token(client, "/grading/"), "days": "a week"})

@@ -21,7 +21,7 @@ from botin.store.catalog.products import product_names
 from botin.store.grading import memberships
 from botin.web.askcolumns import ask, given_file, keep_told
 from botin.web.requests import bench, keep_typed, new_key, sent_id, session
-from botin.web.typed import AHEAD, chosen_copies, day_of, day_or_none, money_of, whole_of
+from botin.web.typed import AHEAD, chosen_copies, day_of, day_or_none, limit_of, money_of, whole_of
 
 grading = Blueprint("grading", __name__, template_folder="templates", url_prefix="/grading")
 DAYS_AT_ONCE = 60
@@ -50,7 +50,7 @@ def _currency() -> str:
 @grading.get("/choose")
 def choose() -> str:
     """Choose the best mix of tiers over all candidates, also with limited money."""
-    cash = request.args.get("cash", type=float)
+    cash = limit_of("cash")
     terms = grading_fees(session(), bench().today())
     return render_template(
         "grading/choose.html", terms=terms, mix=best_mix(session(), bench(), terms, cash), cash=cash,
