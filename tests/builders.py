@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import atexit
+import shutil
+import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, timedelta
+from functools import cache
 from pathlib import Path
 
 from sqlalchemy import select
@@ -100,10 +104,21 @@ class Home:
         return self.session.get_one(CopyRecord, copy_id, populate_existing=True)
 
 
+@cache
+def empty_database() -> Path:
+    """Return a data file with all tables and nothing in them, made once: every upgrade from the first takes a while."""
+    path = Path(tempfile.mkdtemp(prefix="botin-empty-")) / DATABASE
+    atexit.register(shutil.rmtree, path.parent, ignore_errors=True)
+    engine = open_engine(path)
+    migrate(engine, keep=False)
+    engine.dispose()
+    return path
+
+
 def make_home(folder: Path, made: Product | None = None) -> Home:
     """Make a home with a small product in an empty folder."""
+    shutil.copy(empty_database(), folder / DATABASE)
     engine = open_engine(folder / DATABASE)
-    migrate(engine, keep=False)
     clock = [START]
 
     def now() -> datetime:

@@ -288,3 +288,25 @@ class ExchangeRateRecord(Base):
     base: Mapped[str]
     quote: Mapped[str]
     rate: Mapped[str]
+
+
+class KeptRecord(Base):
+    """Since when a flag says to keep copies that could be sold, and what selling one left then (minor units).
+
+    ``until`` is the day on which the flag said something else; ``net_then`` what selling left on that day, when a
+    copy was still there.
+    """
+
+    __tablename__ = "kept"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    card_id: Mapped[int] = mapped_column(ForeignKey("card.id", ondelete="CASCADE"), index=True)
+    parallel: Mapped[str] = mapped_column(default="", server_default="")
+    copy_id: Mapped[int | None] = mapped_column(ForeignKey("copy.id", ondelete="CASCADE"), index=True)
+    go: Mapped[str]
+    copies: Mapped[int] = mapped_column(default=1, server_default="1")
+    net: Mapped[int]
+    currency: Mapped[str]
+    since: Mapped[date]
+    until: Mapped[date | None]
+    net_then: Mapped[int | None]

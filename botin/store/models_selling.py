@@ -11,7 +11,7 @@ from botin.store.models import Base
 
 
 class ListingRecord(Base):
-    """Copies (or a sealed box) offered for sale on a channel; over when ``ended_on`` is set.
+    """Copies, a sealed box, or some ``packs`` kept of one, offered on a channel; over when ``ended_on`` is set.
 
     ``lower_permille`` is taken off the ask every so many days, to no less than the floor.
     """
@@ -32,6 +32,7 @@ class ListingRecord(Base):
     title: Mapped[str] = mapped_column(default="", server_default="")
     words: Mapped[str] = mapped_column(default="", server_default="")
     box_id: Mapped[int | None] = mapped_column(ForeignKey("box.id"))
+    packs: Mapped[int] = mapped_column(default=0, server_default="0")
     made_at: Mapped[datetime]
 
 
@@ -83,10 +84,11 @@ class ParcelRecord(Base):
 
 
 class SaleRecord(Base):
-    """A sale of one or several copies to one buyer, on its road; ``over`` says how it ended when it did not go well.
+    """A sale of copies, or of a sealed box or packs, to one buyer, on its road; ``over``: how it ended when not well.
 
     What the channel takes is ``fee_minor``; ``shipping_minor`` is what the buyer paid for it. ``forecast`` is what
-    was estimated on the day of the sale: the net of each way, and the flag.
+    was estimated on the day of the sale: price and net, what waiting would bring, the flag and how sure it was.
+    ``payout_minor`` is what the channel paid out, whatever was given back or taken back since.
     """
 
     __tablename__ = "sale"
@@ -113,6 +115,9 @@ class SaleRecord(Base):
     checked: Mapped[bool] = mapped_column(default=False, server_default="0")
     by_hand: Mapped[bool] = mapped_column(default=False, server_default="0")
     payout_on: Mapped[date | None]
+    payout_minor: Mapped[int | None]
+    box_id: Mapped[int | None] = mapped_column(ForeignKey("box.id"), index=True)
+    packs: Mapped[int] = mapped_column(default=0, server_default="0")
     parcel_id: Mapped[int | None] = mapped_column(ForeignKey("parcel.id"), index=True)
     listing_id: Mapped[int | None] = mapped_column(ForeignKey("listing.id"), index=True)
     feedback_given: Mapped[date | None]

@@ -91,6 +91,16 @@ def boxes_by_state(
     ).all()
 
 
+def sealed_boxes(session: Session, product_id: int | None = None) -> Sequence[BoxRecord]:
+    """Return the sealed boxes that are here (of one product), the longest there first, with format and product."""
+    whole = joinedload(BoxRecord.format).joinedload(FormatRecord.product)
+    wanted = select(BoxRecord).where(BoxRecord.state == "sealed", BoxRecord.delivery == "").options(whole)
+    if product_id is not None:
+        wanted = wanted.join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
+        wanted = wanted.where(FormatRecord.product_id == product_id)
+    return session.scalars(wanted.order_by(BoxRecord.bought_on, BoxRecord.id)).all()
+
+
 def state_counts(session: Session) -> dict[str, int]:
     """How many boxes are in each state."""
     return once(session, "state counts", lambda: _state_counts(session))

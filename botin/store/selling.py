@@ -10,11 +10,11 @@ from functools import cache
 from typing import TypeVar
 
 from sqlalchemy import Select, func, select, update
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from botin.core.errors import NotFoundError
-from botin.store.models import CardRecord, ProductRecord, SectionRecord
-from botin.store.models_copies import CopyRecord, PartyRecord
+from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, SectionRecord
+from botin.store.models_copies import CopyRecord, DisposalRecord, PartyRecord
 from botin.store.models_selling import (
     ListingCopyRecord,
     ListingRecord,
@@ -130,6 +130,32 @@ def listing_of(session: Session, copy_id: int) -> ListingRecord | None:
     return session.scalar(wanted.where(x.copy_id == copy_id, x.ended.is_(False)))
 
 
+def listing_of_box(session: Session, box_id: int) -> ListingRecord | None:
+    """Return the listing in which a sealed box, or the packs kept of it, is offered now."""
+    x = ListingRecord
+    return session.scalar(select(x).where(x.box_id == box_id, x.ended_on.is_(None)))
+
+
+def end_box(session: Session, box_id: int, day: date) -> None:
+    """Take a sealed box out of its listing, which is over then. Nothing is committed here."""
+    found = listing_of_box(session, box_id)
+    if found is not None:
+        found.ended_on = day
+
+
+def sale_of_box(session: Session, box_id: int) -> int | None:
+    """Return the sale by which a sealed box, or the packs kept of it, left."""
+    x = SaleRecord
+    return session.scalar(select(x.id).where(x.box_id == box_id, x.over.in_(("", "lost"))))
+
+
+def boxes_of(session: Session, ids: Sequence[int]) -> dict[int, BoxRecord]:
+    """Return boxes with their formats and products, by their ids."""
+    whole = joinedload(BoxRecord.format).joinedload(FormatRecord.product)
+    rows = session.scalars(select(BoxRecord).where(BoxRecord.id.in_(list(ids))).options(whole))
+    return {row.id: row for row in rows}
+
+
 def end_copies(session: Session, copies: Sequence[int], day: date) -> None:
     """Take copies out of their listings; a listing that has none left is over. Nothing is committed here."""
     x = ListingCopyRecord
@@ -233,6 +259,27 @@ def sale_of_disposal(session: Session, disposal_id: int) -> int | None:
     """Return the sale to which a note of how a copy left belongs."""
     x = SaleLineRecord
     return session.scalar(select(x.sale_id).where(x.disposal_id == disposal_id))
+
+
+def given_under(session: Session, client_key: str) -> Sequence[DisposalRecord]:
+    """Return the notes of copies that left together under a key and are not taken back."""
+    d = DisposalRecord
+    keys = d.client_key.between(f"{client_key}:", f"{client_key}:~")
+    return session.scalars(select(d).where(keys, d.undone_at.is_(None)).order_by(d.id)).all()
+
+
+def given_lately(session: Session, limit: int = 6) -> list[tuple[str, int, date, str]]:
+    """Return what was given away together lately: its key, how many cards, the day, and to whom."""
+    d = DisposalRecord
+    key = func.substr(d.client_key, 1, func.instr(d.client_key, ":") - 1)
+    rows = session.execute(
+        select(key, func.count(), func.max(d.left_on), func.max(d.to))
+        .where(d.went == "given away", d.undone_at.is_(None), d.client_key.like("give-%:%"))
+        .group_by(key)
+        .order_by(func.max(d.id).desc())
+        .limit(limit)
+    )
+    return [(name, count, day, to) for name, count, day, to in rows]
 
 
 def buyers(session: Session) -> dict[int, str]:

@@ -102,6 +102,7 @@ def _register(app: Flask) -> None:
     from botin.web.rip.routes import rip  # noqa: PLC0415
     from botin.web.sales import sale as sale  # noqa: PLC0414, PLC0415  (adds its pages to the selling desk)
     from botin.web.sales.routes import sales_desk  # noqa: PLC0415
+    from botin.web.sets import swaps as swaps  # noqa: PLC0414, PLC0415  (adds its pages to the sets)
     from botin.web.sets.routes import sets  # noqa: PLC0415
     from botin.web.settings.routes import settings  # noqa: PLC0415
     from botin.web.shelf.routes import shelf  # noqa: PLC0415

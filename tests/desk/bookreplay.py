@@ -95,7 +95,7 @@ class Sent:
 
 @dataclass
 class Market:
-    """A sale by a channel, as the reckoning knows it; parts by card."""
+    """A sale by a channel, as the reckoning knows it; parts by card, of a sealed box by its number below nothing."""
 
     prices: dict[int, int]
     fees: dict[int, int]
@@ -122,6 +122,8 @@ class Pile:
 
     boxes: dict[int, int] = field(default_factory=dict)
     closed: set[int] = field(default_factory=set)
+    away: set[int] = field(default_factory=set)
+    """Boxes that were sold sealed."""
     cards: dict[int, Card] = field(default_factory=dict)
     orders: dict[int, Sent] = field(default_factory=dict)
     memberships: int = 0
@@ -162,7 +164,8 @@ class Pile:
         found: Counter[str] = Counter()
         for box, cost in self.boxes.items():
             found["wallet"] -= cost
-            found["here"] += cost if box not in self.closed else 0
+            found["here"] += cost if box not in self.closed | self.away else 0
+            found["cost of sold"] += cost if box in self.away else 0
         for key, card in self.cards.items():
             if not card.gone:
                 self._card(found, key, card)
@@ -189,7 +192,7 @@ class Pile:
         found["postage"] += sale.postage - sale.shipping
         found["sold"] += sale.claims
         for key, price in sale.prices.items():
-            if self.cards[key].mine:
+            if self._mine(key):
                 found["sold"] += price
                 found["selling"] += sale.fees[key]
             else:
@@ -197,7 +200,10 @@ class Pile:
         for _, amount, cash in sale.back:
             found["wallet"] -= amount if cash else 0
             for key, part in dealt_by(amount, sale.prices).items():
-                found["sold" if self.cards[key].mine else "owed"] += -part if self.cards[key].mine else part
+                found["sold" if self._mine(key) else "owed"] += -part if self._mine(key) else part
+
+    def _mine(self, key: int) -> bool:
+        return key < 0 or self.cards[key].mine
 
     def _card(self, found: Counter[str], key: int, card: Card) -> None:
         inside = bool(card.box) and card.box in self.closed
@@ -252,7 +258,7 @@ class History:
         self.deeds = (
             self.buy, self.open, self.close, self.close, self.reopen, self.sell, self.sell, self.give, self.undo,
             self.acquire, self.drop, self.send, self.send, self.back, self.back, self.back, self.not_back, self.not_sent,
-            self.market, self.market, self.payout, self.not_out, self.go_on, self.refund, self.comes_back, self.loses,
+            self.market, self.market, self.market_box, self.payout, self.not_out, self.go_on, self.go_on, self.refund, self.comes_back, self.loses,
             self.claim, self.takes_back, self.cancel, self.bill, self.graded, self.pay, self.pay, self.not_paid, self.join, self.leave, self.a_step_back,
         )  # fmt: skip
 
@@ -338,6 +344,22 @@ class History:
                 card.cost = self.pile.boxes[card.box] // (PACKS * CARDS)
             card.went, card.price, card.costs, card.fees_then = "sold", -1, 0, then
 
+    def market_box(self) -> None:
+        """Sell a sealed box by a channel that pays out later."""
+        sealed = [box for box in self.pile.boxes if get_box(self.home.session, box).state == "sealed"]
+        price, home = self.dice.randrange(3, 9_000), self.home
+        if sealed:
+            box, shipping, fee = (
+                self.dice.choice(sealed),
+                self.dice.choice((0, 490)),
+                self.dice.randrange(0, price // 3 + 1),
+            )
+            paid = (Money(minor, EUR) for minor in (price, shipping, fee))
+            sold = Sold("stall", "Eva", START.date(), *paid, box=box, address="x")
+            sale = note_sale(home.session, home.bench, home.key(), sold)
+            self.pile.sales[sale.id] = Market({-box: price}, {-box: fee}, shipping)
+            self.pile.away.add(box)
+
     def _sale(self) -> int:
         found = [key for key, one in self.pile.sales.items() if not one.cancelled]
         return self.dice.choice(found) if found else 0
@@ -357,7 +379,7 @@ class History:
 
     def go_on(self) -> None:
         """Pay, pack and send, as far as it goes."""
-        sale, home = self._sale(), self.home
+        sale, home = self._at(Stop.SOLD) or self._sale(), self.home
         if not sale:
             return
         postage = self.dice.choice((0, 531))
@@ -385,8 +407,17 @@ class History:
         if sale := self._sale():
             self._changed("refund", self.dice.randrange(1, 900), sale)
 
+    def _sent(self) -> int:
+        """A sale that is on its way, else any: returns would be too rare otherwise."""
+        return self._at(Stop.SENT) or self._sale()
+
+    def _at(self, stop: Stop) -> int:
+        found = [key for key, one in self.pile.sales.items() if not one.over and not one.cancelled]
+        found = [key for key in found if get_sale(self.home.session, key).state == stop]
+        return self.dice.choice(found) if found else 0
+
     def comes_back(self) -> None:
-        sale = self._sale()
+        sale = self._sent()
         if sale:
             left = sum(self.pile.sales[sale].prices.values()) - sum(one[1] for one in self.pile.sales[sale].back)
             self._changed("return", self.dice.choice((left, left // 2)), sale)
@@ -395,6 +426,9 @@ class History:
                 self._here(key)
 
     def _here(self, key: int) -> None:
+        if key < 0:
+            self.pile.away.discard(-key)
+            return
         card = self.pile.cards[key]
         card.went, card.price, card.costs, card.cost, card.fees_then = "", 0, 0, 0, 0
 

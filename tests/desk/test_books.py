@@ -105,7 +105,6 @@ BROKEN = [
     ("shipping_charged", turned(Account.POSTAGE, Account.SALES)),
     ("posted", turned(Account.POSTAGE, Account.FEES)),
     ("refunded", turned(Account.SALES, Account.FEES)),
-    ("taken_in_again", nothing),
     ("provisional", lambda _rule: lambda *_args: 0),
 ]
 

@@ -127,9 +127,9 @@ def test_the_board_counts_each_currency_by_its_own_units(session: Session, clien
 def test_what_the_user_chose_no_longer_waits(session: Session) -> None:
     before = waiting(session)
     row = session.scalars(select(FlagRecord).where(FlagRecord.go == "look closer").limit(1)).one()
-    choose(session, [row.id], "keep")
+    choose(session, [row.id], "keep", TODAY)
     assert waiting(session) in (before - 1, before)  # a version that is all out for grading did not wait
     assert own_routes(session, [row.card_id])[(row.card_id, row.parallel)] == "keep"
-    choose(session, [row.id], "")
+    choose(session, [row.id], "", TODAY)
     assert waiting(session) == before
     assert own_routes(session, [row.card_id]) == {}

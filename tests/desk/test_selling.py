@@ -7,18 +7,24 @@ from dataclasses import replace
 from datetime import date, timedelta
 
 import pytest
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.books.posting import Account
 from botin.core.errors import BotinError, BoxStateError
+from botin.core.money import Money
 from botin.core.selling.road import Stop
+from botin.desk.copies.elsewhere import Acquisition, acquire
 from botin.desk.grading.moves import send
 from botin.desk.insight.salesresults import sales_results
 from botin.desk.insight.today import today_lines
+from botin.desk.opening.rip import open_box, reopen_box
+from botin.desk.opening.shelf import kept_packs
 from botin.desk.selling import changes, listings, roads
 from botin.desk.selling.disposals import Disposal, dispose, undo_disposal
 from botin.desk.selling.salepage import sale_page
-from botin.desk.selling.sales import Deal, sell_lot
+from botin.desk.selling.sales import Deal, sell_lot, undo_sealed_sale
+from botin.desk.selling.sealedgoods import sealed_goods
 from botin.desk.selling.selling import SaleError, Sold, cancel_sale, note_sale
 from botin.desk.selling.simulated import play
 from botin.desk.selling.whattosell import lots, to_sell
@@ -26,6 +32,7 @@ from botin.desk.sentagain import StaleFormError
 from botin.desk.settings import load_settings, save_settings
 from botin.desk.workbench import Workbench
 from botin.store.models_copies import CopyRecord
+from botin.store.opening import get_box
 from botin.store.selling import live_listings
 from tests.builders import DAY, EUR, Home, eur, sums
 from tests.desk.test_orders import VALUE
@@ -58,6 +65,114 @@ def to(home: Home, sale: int, *stops: Stop, postage: int = 0) -> None:
 def offered(home: Home, some: list[int], key: str = "l", **more: object) -> int:
     what = listings.Offering("stall", eur(1_200), eur(900), tuple(some), DAY)
     return listings.offer_for_sale(home.session, home.bench, key, replace(what, **more)).id  # type: ignore[arg-type]
+
+
+def goods(home: Home, box: int, minor: int = 9_000, *, key: str = "g", **more: object) -> int:
+    """Note the sale of a sealed box by a channel and return its number."""
+    sold = Sold("stall", "Eva", DAY, eur(minor), eur(690), eur(minor // 10), box=box, address=ADDRESS)
+    return note_sale(home.session, home.bench, key, replace(sold, **more)).id  # type: ignore[arg-type]
+
+
+def test_a_sealed_box_is_offered_sold_and_goes_its_road(built: Home) -> None:
+    """It is no card: nothing goes by the authenticator, and its film is photographed before it is packed."""
+    box = built.box(4_000)
+    listing = offered(built, [], box=box.id)
+    assert listings.listings(built.session, DAY)[0].words == "Small Hobby, sealed"
+    for deed in (lambda: open_box(built.session, built.bench, box.id), lambda: offered(built, [], "m", box=box.id)):
+        with pytest.raises(BoxStateError, match="offered for sale"):
+            deed()
+    sale = goods(built, box.id, 60_000, listing=listing)
+    assert not live_listings(built.session)
+    page = sale_page(built.session, sale)
+    assert (page.title, page.product, page.record.checked) == ("Small Hobby, sealed", "Small", False)
+    to(built, sale, Stop.PAID, Stop.PACKED, Stop.SENT, postage=531)
+    assert roads.packed_of(built.session, [page.record]).sealed
+    assert sums(built) == {
+        Account.CASH: -4_000 - 531, Account.PEOPLE: 54_690, Account.SALES: -60_000, Account.FEES: 6_000,
+        Account.POSTAGE: 531 - 690, Account.SOLD: 4_000,
+    }  # fmt: skip
+    assert sales_results(built.session).products[0].name == "Small"
+
+
+def test_a_sealed_box_is_sold_once_and_comes_back_at_what_it_had_cost(built: Home) -> None:
+    box = built.box(4_000)
+    sale = goods(built, box.id)
+    assert goods(built, box.id) == sale
+    with pytest.raises(BoxStateError, match="nothing sealed any more"):
+        goods(built, box.id, key="twice")
+    with pytest.raises(BoxStateError, match=f"left by sale {sale}"):
+        undo_sealed_sale(built.session, built.bench, box.id)
+    to(built, sale, Stop.PAID, Stop.PACKED, Stop.SENT)
+    made = changes.note_change(built.session, built.bench, "r", sale, changes.Change(changes.RETURN, DAY, eur(9_690)))
+    assert sums(built)[Account.BOXES] == 4_000
+    assert Account.SALES in sums(built)  # the buyer got his shipping back too
+    changes.undo_change(built.session, built.bench, made.id)
+    assert get_box(built.session, box.id).state == "sold"
+    assert sums(built)[Account.SOLD] == 4_000
+
+
+def test_a_bought_card_that_comes_back_has_its_cost_again(built: Home) -> None:
+    came = Acquisition("base", "4", "", "bought", "a fair", DAY, eur(500))
+    acquire(built.session, built.bench, built.record, built.key(), came)
+    copy = built.session.scalars(select(CopyRecord.id)).one()
+    sale = sell(built, [copy])
+    to(built, sale, Stop.PAID, Stop.PACKED, Stop.SENT)
+    changes.note_change(built.session, built.bench, "r", sale, changes.Change(changes.RETURN, DAY, eur(1_000)))
+    assert sums(built) == {Account.CARDS: 500, Account.CASH: -500, Account.FEES: 100, Account.PEOPLE: -100}
+
+
+def test_a_sale_of_a_sealed_box_that_is_cancelled_leaves_it_on_the_shelf(built: Home) -> None:
+    before = built.box(4_000)
+    books = sums(built)
+    sale = goods(built, before.id)
+    cancel_sale(built.session, built.bench, sale)
+    assert (get_box(built.session, before.id).state, sums(built)) == ("sealed", books)
+
+
+def test_packs_kept_sealed_are_sold_with_their_part_of_the_box(built: Home) -> None:
+    box = built.box(4_000)
+    built.log(box, "1 2 3", "4 5 6")
+    built.close(box, "kept")
+    books = sums(built)
+    kept = sealed_goods(built.session, box.id)
+    assert (kept.packs, kept.cost.minor) == (2, books[Account.BOXES])
+    sale = goods(built, box.id, 3_000)
+    assert sale_page(built.session, sale).title == "Small Hobby, 2 sealed packs"
+    assert sums(built)[Account.SOLD] == kept.cost.minor
+    assert not kept_packs(built.session)
+    with pytest.raises(BoxStateError, match=f"left by sale {sale}"):
+        reopen_box(built.session, built.bench, get_box(built.session, box.id))
+    cancel_sale(built.session, built.bench, sale)
+    assert (sums(built), len(kept_packs(built.session))) == (books, 1)
+
+
+@pytest.mark.parametrize(
+    ("more", "says"),
+    [
+        ({"price": eur(0), "fee": eur(0)}, "a price above 0"),
+        ({"price": Money(900, "USD"), "fee": Money(0, "USD")}, "kept in EUR"),
+        ({"day": DAY - timedelta(9)}, "before it was bought"),
+        ({"day": DAY + timedelta(9)}, "lies ahead"),
+        ({"copies": (1,)}, "sold by itself"),
+    ],
+)
+def test_a_sale_of_a_sealed_box_that_cannot_be_is_refused(built: Home, more: dict[str, object], says: str) -> None:
+    box = built.box(4_000)
+    with pytest.raises(BotinError, match=says):
+        goods(built, box.id, **more)
+    assert get_box(built.session, box.id).state == "sealed"
+
+
+def test_what_was_paid_out_stays_what_it_was(built: Home) -> None:
+    """A refund after the payout, taken back again: the payout was what it was."""
+    sale = sell(built, cards(built)[:1])
+    to(built, sale, Stop.PAID, Stop.PACKED, Stop.SENT)
+    refund = changes.Change(changes.REFUND, DAY, eur(100))
+    before = changes.note_change(built.session, built.bench, "b", sale, refund)
+    assert roads.pay_out(built.session, built.bench, sale, DAY).minor == 800
+    changes.undo_change(built.session, built.bench, before.id)
+    assert (sale_page(built.session, sale).paid_out, sale_page(built.session, sale).owed) == (800, 900)
+    assert roads.pay_out(built.session, built.bench, sale, DAY).minor == 800
 
 
 def test_a_listing_is_offered_lowered_and_taken_off(built: Home) -> None:

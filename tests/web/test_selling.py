@@ -8,14 +8,20 @@ import re
 
 import pytest
 from flask.testing import FlaskClient
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.selling.road import Stop
+from botin.desk.insight.flagresults import kept_cards
 from botin.desk.insight.salesresults import sales_results
 from botin.desk.selling.listings import listings
 from botin.desk.selling.salepage import sale_page, under_way
-from botin.desk.selling.whattosell import to_sell
+from botin.desk.selling.whattosell import lots, to_sell
 from botin.desk.workbench import Workbench
+from botin.store.models import BoxRecord
+from botin.store.models_copies import FlagRecord
+from botin.store.opening import sealed_boxes
+from botin.store.selling import live_listings
 from tests.web.test_routes import token
 
 
@@ -202,3 +208,77 @@ def test_a_spoiled_row_of_a_table_of_sales_is_named_and_nothing_stored(
     assert says in answer.text
     session.expire_all()
     assert len(sales_results(session).rows) == before
+
+
+def sealed_box(session: Session) -> BoxRecord:
+    return sealed_boxes(session)[0]
+
+
+def test_a_sealed_box_is_offered_sold_and_found_in_the_table(client: FlaskClient, session: Session) -> None:
+    box = sealed_box(session)
+    assert f"/sales/offer?box={box.id}" in client.get("/").text
+    page = client.get(f"/sales/offer?box={box.id}").text
+    assert "packs, " in page
+    assert "sealed" in page
+    form = {
+        "csrf_token": token(client, f"/sales/offer?box={box.id}"), "client_key": "o", "box": str(box.id),
+        "channel": "open listing", "ask": "0", "floor": "0",
+    }  # fmt: skip
+    assert "Ask for something" in client.post("/sales/offer", data=form, follow_redirects=True).text
+    assert "It is offered" in client.post("/sales/offer", data={**form, "ask": "140"}, follow_redirects=True).text
+    refused = client.post(f"/boxes/{box.id}/open", data=form, follow_redirects=True)
+    assert "is offered for sale (open listing)" in refused.text
+    listing = next(row for row in live_listings(session) if row.box_id == box.id)
+    sold = {**form, "client_key": "s", "sold": "1", "ask": "135", "buyer": "Ada", "listing": str(listing.id)}
+    answer = client.post(f"/sales/listings/{listing.id}", data=sold, follow_redirects=True)
+    assert "is noted" in answer.text
+    for path in ("/print", "/print?what=label"):
+        assert client.get(f"{answer.request.path}{path}").status_code == 200
+    rows = list(csv.DictReader(io.StringIO(client.get("/sales/sales.csv").text)))
+    row = next(one for one in rows if one["section"] == "sealed")
+    assert (row["product"], row["parallel"], row["price"]) == (box.format.product.key, box.format.key, "135.00")
+
+
+def test_a_sealed_sale_of_a_table_is_taken_in(client: FlaskClient, session: Session) -> None:
+    box = sealed_box(session)
+    head = "sale,sold_on,channel,product,section,parallel,price,fee,number\n"
+    text = f"9,2026-11-20,stall,{box.format.product.key},sealed,{box.format.key},150,10,\n"
+    data = {"csrf_token": token(client, "/sales/results"), "file": (io.BytesIO((head + text).encode()), "s.csv")}
+    answer = client.post("/sales/results", data=data, follow_redirects=True, content_type="multipart/form-data")
+    assert "1 sale taken in" in answer.text
+    session.expire_all()
+    assert session.get_one(BoxRecord, box.id).state == "sold"
+
+
+def test_commons_are_given_away_and_taken_back(client: FlaskClient, session: Session, bench: Workbench) -> None:
+    some = ",".join(str(card.copy_id) for card in lots(session, bench)[0].cards[:3])
+    form = {"csrf_token": token(client, "/sales/results"), "client_key": "k", "copies": some, "to": "the club"}
+    assert "Given away: 3 cards" in client.post("/sales/given", data=form, follow_redirects=True).text
+    page = client.get("/sales/lots").text
+    assert "3 cards given away to the club" in page
+    back = {**form, "back": "give-k"}
+    assert "3 cards are here again" in client.post("/sales/given", data=back, follow_redirects=True).text
+    assert "taken back already" in client.post("/sales/given", data=back, follow_redirects=True).text
+    assert "Choose 1 to" in client.post("/sales/given", data={**form, "copies": "x"}, follow_redirects=True).text
+
+
+def test_results_say_whether_sell_now_was_right_and_what_keeping_brought(
+    client: FlaskClient, session: Session, bench: Workbench
+) -> None:
+    one = to_sell(session, bench, 5)[0]
+    assert 0.0 < one.sure <= 1.0
+    form = {
+        "csrf_token": token(client, f"/sales/offer?copy={one.sold.copy.id}"), "client_key": "o", "sold": "1",
+        "copy": str(one.sold.copy.id), "channel": "open listing", "ask": "500",
+    }  # fmt: skip
+    assert "is noted" in client.post("/sales/offer", data=form, follow_redirects=True).text
+    page = client.get("/sales/results").text
+    assert "right so far" in page
+    flag = session.scalars(select(FlagRecord).where(FlagRecord.go == "sell now", FlagRecord.chosen == "")).first()
+    assert flag is not None
+    chosen = {"csrf_token": token(client, "/flags/"), "row": str(flag.id), "go": "keep"}
+    before = len(kept_cards(session))
+    client.post("/flags/choose", data=chosen)
+    session.expire_all()
+    assert len(kept_cards(session)) == before + 1
+    assert "What keeping brought" in client.get("/sales/results").text

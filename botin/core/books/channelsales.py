@@ -67,6 +67,11 @@ def taken_in_again(minor: int, basis: Basis, *, graded: bool) -> Postings:
     return balanced(move(Money(minor, basis.currency), Account.SOLD, account, basis.about)) if basis.mine else ()
 
 
+def sealed_again(cost: Money, about: About) -> Postings:
+    """Put a returned sealed box back among the boxes, at what it had cost when it was sold."""
+    return balanced(move(cost, Account.SOLD, Account.BOXES, about))
+
+
 def claim_paid(money: Money, about: About) -> Postings:
     """Book what an insurance pays for a parcel that was lost: it stands in for the sale."""
     return balanced(move(money, Account.SALES, Account.CASH, about))

@@ -23,17 +23,32 @@ def flips(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float
     """
     if copy.raw.spread <= 0 and all(price.spread <= 0 for price in copy.graded.values()):
         return False
-    means: Means = {Go.BULK: np.full(len(ENDS), costs.bulk_each)}
-    if copy.raw.amount > 0:
-        means |= _singly(copy, costs, grading, weeks)
-    if copy.chances and grading.tiers:
-        means[Go.GRADE] = _graded(copy, costs, grading)
+    ends = np.array(ENDS)
+    means = means_at(copy, costs, grading, weeks, ends, ends)
     return any(max(means, key=lambda go: float(means[go][at])) is not best for at in range(len(ENDS)))
 
 
-def _singly(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float) -> Means:
+def means_at(
+    copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float, raw: FloatArray, graded: FloatArray
+) -> Means:
+    """Return what the best way of each kind nets on average when prices lie aside of their estimates.
+
+    Parameters
+    ----------
+    raw, graded : array of float
+        By how many standard deviations of its level the raw price, and those of the grades, are moved.
+    """
+    means: Means = {Go.BULK: np.full(len(raw), costs.bulk_each)}
+    if copy.raw.amount > 0:
+        means |= _singly(copy, costs, grading, weeks, raw)
+    if copy.chances and grading.tiers:
+        means[Go.GRADE] = _graded(copy, costs, grading, graded)
+    return means
+
+
+def _singly(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, weeks: float, sides: FloatArray) -> Means:
     """Sold raw now or later, in the best of the channels that are open at each end."""
-    moved = np.exp(np.multiply(ENDS, copy.raw.spread))
+    moved = np.exp(sides * copy.raw.spread)
     prices, middles = np.multiply.outer(moved, sale_points(copy.raw)), copy.raw.sale * moved
     now = _best_way(costs, middles, prices)
     found = {Go.SELL: now}
@@ -59,13 +74,13 @@ def _best_way(costs: SaleCosts, middles: FloatArray | None, prices: FloatArray) 
     return best
 
 
-def _graded(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts) -> FloatArray:
+def _graded(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, sides: FloatArray) -> FloatArray:
     """Grade in the best tier that takes the order as it is."""
-    best = np.full(len(ENDS), -np.inf)
-    may = [may_pay(copy, costs, grading, side) for side in ENDS]
+    best = np.full(len(sides), -np.inf)
+    may = [may_pay(copy, costs, grading, float(side)) for side in sides]
     if not any(may):
         return best
-    sales = GradedSales(copy, costs, grading, ENDS)
+    sales = GradedSales(copy, costs, grading, tuple(sides.tolist()))
     for tier in grading.tiers:
         if more_for(tier, grading) == 0:
             likely = likely_at(copy, tier.house)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 from functools import cache
 from typing import Any
 
@@ -14,6 +15,7 @@ from botin.core.errors import NotFoundError
 from botin.core.flags.ways import Go
 from botin.core.money import EXPONENTS
 from botin.store.copies.copies import is_elsewhere, is_mine
+from botin.store.flags import note_kept
 from botin.store.grading import promised_copies
 from botin.store.models import CardRecord, ProductRecord
 from botin.store.models_copies import CopyRecord, FlagRecord
@@ -108,8 +110,8 @@ def flag_board(session: Session, wanted: BoardFilter) -> RouteBoard:
     return RouteBoard(shown, len(rows) > PAGE, sums, sum(row[2] for row in sums))
 
 
-def choose(session: Session, ids: Sequence[int], word: str) -> int:
-    """Set the user's own route for some versions; empty takes it back.
+def choose(session: Session, ids: Sequence[int], word: str, day: date) -> int:
+    """Set the user's own flag for some versions from a day on; empty takes it back.
 
     Raises
     ------
@@ -120,6 +122,7 @@ def choose(session: Session, ids: Sequence[int], word: str) -> int:
         message = f"“{word}” is no flag. Choose one of {', '.join(Go)}."
         raise NotFoundError(message)
     found = session.execute(update(FlagRecord).where(FlagRecord.id.in_(list(ids))).values(chosen=word))
+    note_kept(session, day)
     finish(session)
     return int(getattr(found, "rowcount", 0))
 

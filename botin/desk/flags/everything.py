@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
+from datetime import date
 from typing import Any
 from zlib import crc32
 
@@ -25,6 +26,7 @@ from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import mine_present
 from botin.store.copies.stamp import copies_stamp
+from botin.store.flags import note_kept
 from botin.store.models import CardRecord, ProductRecord, SectionRecord, SettingRecord
 from botin.store.models_copies import (
     CopyRecord,
@@ -108,7 +110,7 @@ def judge_all(session: Session, bench: Workbench, progress: Progress | None = No
         if versions:
             before = len(rows)
             rows += _rows_of(session, bench, record, versions, _from(progress, before, total))
-    _write(session, rows, state)
+    _write(session, rows, state, bench.today())
     return total
 
 
@@ -165,6 +167,7 @@ def judge_one(session: Session, bench: Workbench, record: ProductRecord, copy_id
         for name, value in row.items():
             setattr(flag, name, value)
     session.flush()
+    note_kept(session, bench.today())
     return flag
 
 
@@ -181,7 +184,7 @@ def _one_less(session: Session, one: Owned) -> None:
         session.delete(version)
 
 
-def _write(session: Session, rows: Sequence[dict[str, Any]], state: Sequence[int]) -> None:
+def _write(session: Session, rows: Sequence[dict[str, Any]], state: Sequence[int], day: date) -> None:
     """Put the verdicts in place of the old ones in one short transaction; what was chosen by then is kept."""
     v = FlagRecord
     session.execute(delete(v).where(v.id < 0))  # takes the right to write before it reads what was chosen
@@ -197,6 +200,7 @@ def _write(session: Session, rows: Sequence[dict[str, Any]], state: Sequence[int
             insert(v),
             [{**row, "chosen": chosen.get((row["card_id"], row["parallel"], row["copy_id"]), "")} for row in rows],
         )
+    note_kept(session, day)
     session.merge(SettingRecord(key=JUDGED, value=json.dumps(list(state))))
     finish(session)
 

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.money import Money
 from botin.desk.selling.salepage import SalePage, sale_pages
+from botin.store.models_selling import SaleRecord
 from botin.store.selling import sales
 
 
@@ -53,6 +54,8 @@ class SalesResults:
     products: tuple[Part, ...]
     months: tuple[Part, ...]
     currency: str
+    others: tuple[str, ...] = ()
+    """Currencies of sales that are not among these."""
 
     @property
     def told(self) -> tuple[int, int]:
@@ -66,19 +69,25 @@ class SalesResults:
         return sum(row.net for row in self.rows)
 
 
-def sales_results(session: Session, year: int = 0) -> SalesResults:
-    """Read what sales left, of all years or one; those that were cancelled aside."""
-    records = [one for one in sales(session, 5_000) if one.over != "cancelled" and year in (0, one.sold_on.year)]
+def sales_of(session: Session, year: int = 0) -> list[SaleRecord]:
+    """Return the sales of all years or one; those that were cancelled aside."""
+    return [one for one in sales(session, 5_000) if one.over != "cancelled" and year in (0, one.sold_on.year)]
+
+
+def sales_results(session: Session, year: int = 0, currency: str = "") -> SalesResults:
+    """Read what sales of one currency left (the commonest when none is named), of all years or one."""
+    records = sales_of(session, year)
     codes = [one.currency for one in records]
-    code = max(set(codes), key=codes.count) if codes else "EUR"
+    code = currency if currency in codes else max(sorted(set(codes)), key=codes.count, default="EUR")
     pages = sale_pages(session, [one for one in records if one.currency == code])
     rows = tuple(SaleResult(page, _expected(page), _inside(page)) for page in pages)
     return SalesResults(
         rows=rows,
         channels=_parts(rows, lambda page: page.record.channel or "from hand to hand"),
-        products=_parts(rows, lambda page: page.copies[0].product.name if page.copies else ""),
+        products=_parts(rows, lambda page: page.product),
         months=_parts(rows, lambda page: f"{page.record.sold_on:%Y-%m}"),
         currency=code,
+        others=tuple(sorted({*codes} - {code})),
     )
 
 

@@ -12,6 +12,7 @@ from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.money import Money
 from botin.desk.books.booking import book_closing, frozen_shares, rebook_box, unbook_box, unbook_closing
 from botin.desk.opening.state import RipState, rip_state
+from botin.desk.selling.sealedgoods import require_not_offered, require_not_sold_by
 from botin.desk.sentagain import same_correction
 from botin.desk.workbench import Workbench
 from botin.store.catalog.history import corrected, fresh_key, note_change
@@ -66,6 +67,8 @@ def correct_box(session: Session, bench: Workbench, box_id: int, client_key: str
     if not note_change(session, bench.now(), client_key, "box", box.id, changes):
         return box
     money = any(was != now for name, (was, now) in changes.items() if name.endswith("_minor") or name == "bought_on")
+    if money:
+        require_not_sold_by(session, box.id)
     shares = frozen_shares(session, box) if money and box.state == "closed" else None
     if money:
         _unbook(session, bench, box)
@@ -153,6 +156,7 @@ def remove_box(session: Session, bench: Workbench, box_id: int) -> None:
     if box.state != "sealed":
         message = "Only a sealed box is removed. Put this one back to sealed first, or correct what was paid."
         raise BoxStateError(message)
+    require_not_offered(session, box.id)
     unbook_box(session, bench, box)
     key = fresh_key(bench.now(), f"remove-box-{box.id}")
     note_change(session, bench.now(), key, "box", box.id, {"state": (box.state, "removed")})

@@ -17,6 +17,7 @@ from botin.core.opening.entryitems import Entry, EntryItem, Problem
 from botin.desk.books.booking import book_closing, unbook_closing
 from botin.desk.opening.owners import has_owners, settle_owners
 from botin.desk.opening.steps import Change, add_step, known_step, pack_row, require_open
+from botin.desk.selling.sealedgoods import require_not_offered, require_not_sold_by
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import follow
 from botin.store.models import BoxPackRecord, BoxRecord, ProductRecord, PullRecord
@@ -53,6 +54,7 @@ def open_box(session: Session, bench: Workbench, box_id: int) -> BoxRecord:
         message = "This box has not arrived yet. Say on its order that it has."
         raise BoxStateError(message)
     if box.state == "sealed":
+        require_not_offered(session, box.id)
         box.state, box.opened_at = "open", bench.now()
         finish(session)
     return box
@@ -308,6 +310,8 @@ def close_box(session: Session, bench: Workbench, box: BoxRecord, seen: int, res
 def reopen_box(session: Session, bench: Workbench, box: BoxRecord) -> None:
     """Open a closed box again, to add or correct cards; what its cards cost is shared anew when it is closed."""
     if box.state == "closed":
+        require_not_offered(session, box.id)
+        require_not_sold_by(session, box.id)
         unbook_closing(session, bench, box)
         box.state, box.closed_at = "open", None
         finish(session)

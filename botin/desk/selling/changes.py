@@ -12,6 +12,7 @@ from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.money import Money
 from botin.core.selling.road import Stop
 from botin.desk.books.booking import book_returned, take_back, unbook_returned
+from botin.desk.selling.sealedgoods import comes_back, left_again
 from botin.desk.selling.selling import SaleError, payer_of, shares_of
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
@@ -111,7 +112,9 @@ def _book(session: Session, bench: Workbench, sale: SaleRecord, made: SaleChange
 
 
 def _take_in(session: Session, bench: Workbench, sale: SaleRecord, made: SaleChangeRecord) -> None:
-    """The copies of a return are here again, at what they had cost when they were sold."""
+    """What a return brought is here again, at what it had cost when it was sold."""
+    if sale.box_id is not None:
+        comes_back(session, bench, sale, made)
     for line in lines_of(session, [sale.id])[sale.id]:
         copy, gone = get_copy(session, line.copy_id), session.get(DisposalRecord, line.disposal_id)
         if copy.state != "sold" or gone is None:
@@ -152,6 +155,8 @@ def undo_change(session: Session, bench: Workbench, change_id: int) -> None:
 
 
 def _out_again(session: Session, bench: Workbench, sale: SaleRecord, made: SaleChangeRecord) -> None:
+    if sale.box_id is not None:
+        left_again(session, bench, sale, made)
     lines = lines_of(session, [sale.id])[sale.id]
     copies = [get_copy(session, line.copy_id) for line in lines]
     if any(copy.state != "here" for copy in copies):

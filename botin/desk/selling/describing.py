@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.grading.grades import Inspection
 from botin.desk.grading.inspections import looks_at
+from botin.desk.selling.sealedgoods import SealedGoods
 from botin.store.selling import SoldCopy
 
 NOTHING_SEEN = "Nobody looked at it closely: see the photos."
@@ -41,6 +42,17 @@ def _of_one(one: SoldCopy, look: Inspection | None) -> list[str]:
     found += [f"Centering: {', '.join(sides)}"] if sides else []
     found.append(f"Marks: {', '.join(look.marks)}" if look.marks else "No marks seen.")
     return found
+
+
+def description_of_goods(goods: SealedGoods, seal: str = "") -> str:
+    """Return the description of a sealed box, or of packs out of one: what it is, and what the sealed check said."""
+    fmt, found = goods.box.format, [goods.words]
+    packs = goods.packs or fmt.packs_per_box
+    found.append(f"{packs} pack{'' if packs == 1 else 's'}, {fmt.cards_per_pack} cards each")
+    if goods.packs:
+        found.append(f"From a box of {fmt.packs_per_box} that was opened.")
+    found.append(f"The seal, looked over before: {seal}." if seal else "Nobody looked at the seal: see the photos.")
+    return "\n".join(found)
 
 
 def _pair(larger: float) -> str:

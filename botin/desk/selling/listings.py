@@ -12,15 +12,17 @@ from sqlalchemy.orm import Session
 from botin.core.errors import BotinError, BoxStateError
 from botin.core.money import Money
 from botin.core.selling.asking import AskPlan
+from botin.desk.selling.sealedgoods import require_not_offered, sealed_goods, words_of
 from botin.desk.selling.selling import require_currency
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import get_copy, require_here
+from botin.store.models import BoxRecord
 from botin.store.models_copies import CopyRecord
 from botin.store.models_selling import ListingCopyRecord, ListingRecord, OfferRecord
-from botin.store.opening import get_box
 from botin.store.selling import (
     SoldCopy,
+    boxes_of,
     copies_with_cards,
     end_copies,
     get_listing,
@@ -30,7 +32,8 @@ from botin.store.selling import (
 )
 from botin.store.unit import finish
 
-MOST = 500
+MOST = 2_000
+"""Cards of one listing; a choice."""
 LONGEST_TITLE = 80
 """Letters of a title; most channels cut it there (common practice, no source)."""
 
@@ -72,16 +75,14 @@ def offer_for_sale(session: Session, bench: Workbench, client_key: str, what: Of
         same_again(known, ask_minor=what.ask.minor, channel=what.channel)
         return known
     _check(what, bench.today())
-    if what.box and get_box(session, what.box).state != "sealed":
-        message = "Only a sealed box is offered as it is. Offer the cards of an opened one."
-        raise BoxStateError(message)
+    packs = _check_box(session, what) if what.box else 0
     copies = [_free(session, one) for one in dict.fromkeys(what.copies)]
     require_currency(session, what.copies, what.ask.currency)
     made = ListingRecord(
         client_key=client_key, channel=what.channel[:60], ask_minor=what.ask.minor, floor_minor=what.floor.minor,
         lower_permille=what.lower_permille, every_days=max(1, what.every_days), currency=what.ask.currency,
         listed_on=what.day, title=what.title.strip()[:200], words=what.words.strip()[:4000],
-        box_id=what.box or None, made_at=bench.now(),
+        box_id=what.box or None, packs=packs, made_at=bench.now(),
     )  # fmt: skip
     session.add(made)
     session.flush()
@@ -90,6 +91,19 @@ def offer_for_sale(session: Session, bench: Workbench, client_key: str, what: Of
         session.add(ListingCopyRecord(listing_id=made.id, copy_id=copy.id))
     finish(session)
     return made
+
+
+def _check_box(session: Session, what: Offering) -> int:
+    """Return how many packs are offered; refuse what is not sealed and here, or offered already, or with cards."""
+    goods = sealed_goods(session, what.box)
+    require_not_offered(session, what.box)
+    if what.copies:
+        message = "A sealed box is offered by itself. Offer the cards in a listing of their own."
+        raise ListingError(message)
+    if goods.box.currency != what.ask.currency:
+        message = f"Box {what.box} is kept in {goods.box.currency}. Ask for an amount in it."
+        raise ListingError(message)
+    return goods.packs
 
 
 def _free(session: Session, copy_id: int) -> CopyRecord:
@@ -116,7 +130,7 @@ def _check(what: Offering, today: date) -> None:
         message = "A listing offers something: tick a card, or choose a box."
         raise ListingError(message)
     if len(what.copies) > MOST:
-        message = f"A listing takes {MOST} cards."
+        message = f"A listing takes {MOST:,} cards at most. Make two of it."
         raise ListingError(message)
 
 
@@ -188,8 +202,18 @@ class Listed:
 
     record: ListingRecord
     copies: tuple[SoldCopy, ...]
+    box: BoxRecord | None
     offers: tuple[OfferRecord, ...]
     asks_now: int
+
+    @property
+    def words(self) -> str:
+        """What is offered, in a few words."""
+        if self.record.title:
+            return self.record.title
+        if self.box is not None:
+            return words_of(self.box, self.record.packs)
+        return self.copies[0].words if len(self.copies) == 1 else f"a lot of {len(self.copies)}"
 
     @property
     def best(self) -> OfferRecord | None:
@@ -203,10 +227,12 @@ def listings(session: Session, day: date) -> list[Listed]:
     ids = [row.id for row in rows]
     inside, offers = listed_copies(session, ids), offers_of(session, ids)
     cards = copies_with_cards(session, [copy for copies in inside.values() for copy in copies])
+    boxes = boxes_of(session, [row.box_id for row in rows if row.box_id is not None])
     return [
         Listed(
             row,
             tuple(cards[copy] for copy in inside[row.id] if copy in cards),
+            boxes.get(row.box_id or 0),
             tuple(offers[row.id]),
             asked_on(row, day),
         )

@@ -105,6 +105,7 @@ def packed_of(session: Session, sales: Sequence[SaleRecord]) -> Packed:
         slabs=len(slabs),
         thick=sum(thick_of(one.kind, None) for one in rest if not one.copy.grade),
         commons=len(inside) - len(rest),
+        sealed=any(sale.box_id is not None for sale in sales),
     )
 
 
@@ -266,7 +267,7 @@ def pay_out(session: Session, bench: Workbench, sale_id: int, day: date) -> Mone
         message = "Nothing is paid out for that sale: it was paid from hand to hand, or cancelled."
         raise BoxStateError(message)
     if sale.payout_on is not None:
-        return money
+        return money if sale.payout_minor is None else Money(sale.payout_minor, sale.currency)
     if not sale.sold_on <= day <= bench.today():
         message = f"{day.isoformat()} is no day to be paid out: it lies ahead, or before the sale."
         raise BoxStateError(message)
@@ -274,7 +275,7 @@ def pay_out(session: Session, bench: Workbench, sale_id: int, day: date) -> Mone
         "sale", day, free_key(session, f"payout-{sale.id}"), f"{sale.channel} pays out sale {sale.id}", payer
     )
     post(session, bench.now(), event, channelsales.paid_out(money, payer))
-    sale.payout_on = day
+    sale.payout_on, sale.payout_minor = day, money.minor
     finish(session)
     return money
 
@@ -293,7 +294,7 @@ def not_paid_out(session: Session, bench: Workbench, sale_id: int) -> None:
     sale = get_sale(session, sale_id)
     if sale.payout_on is not None:
         take_back(session, bench, f"payout-{sale.id}")
-        sale.payout_on = None
+        sale.payout_on = sale.payout_minor = None
         finish(session)
 
 

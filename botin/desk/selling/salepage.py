@@ -11,9 +11,12 @@ from sqlalchemy.orm import Session
 from botin.core.money import Money
 from botin.core.selling.road import WORDS, Pace, Stop, StopWords, after, expected, is_late, road_of
 from botin.desk.selling.changes import CLAIM
+from botin.desk.selling.sealedgoods import words_of
+from botin.store.models import BoxRecord
 from botin.store.models_selling import ParcelRecord, SaleChangeRecord, SaleLineRecord, SaleRecord
 from botin.store.selling import (
     SoldCopy,
+    boxes_of,
     buyers,
     changes_of,
     copies_with_cards,
@@ -36,6 +39,7 @@ class SalePage:
     buyer: str
     lines: tuple[SaleLineRecord, ...]
     copies: tuple[SoldCopy, ...]
+    box: BoxRecord | None
     days: dict[Stop, date]
     parcel: ParcelRecord | None
     beside: tuple[SaleRecord, ...]
@@ -117,7 +121,22 @@ class SalePage:
         """What was sold, in a few words."""
         if len(self.copies) == 1:
             return self.copies[0].words
-        return f"{len(self.copies)} cards" if self.copies else "a box"
+        if self.box is not None:
+            return words_of(self.box, self.record.packs)
+        return f"{len(self.copies)} cards"
+
+    @property
+    def product(self) -> str:
+        """Of what product it is; the first when it is of several."""
+        if self.copies:
+            return self.copies[0].product.name
+        return self.box.format.product.name if self.box is not None else ""
+
+    @property
+    def paid_out(self) -> int:
+        """What the channel paid out on its day, whatever was given back or taken back since (minor units)."""
+        told = self.record.payout_minor
+        return self.owed if told is None else told
 
     @property
     def money(self) -> Money:
@@ -130,6 +149,7 @@ def sale_pages(session: Session, records: Sequence[SaleRecord]) -> list[SalePage
     ids = [one.id for one in records]
     lines, steps, changes = lines_of(session, ids), steps_of(session, ids), changes_of(session, ids)
     cards = copies_with_cards(session, [line.copy_id for rows in lines.values() for line in rows])
+    boxes = boxes_of(session, [one.box_id for one in records if one.box_id is not None])
     parcels = parcels_of(session, [one.parcel_id for one in records if one.parcel_id is not None])
     names = buyers(session)
     return [
@@ -138,6 +158,7 @@ def sale_pages(session: Session, records: Sequence[SaleRecord]) -> list[SalePage
             buyer=names.get(one.buyer_id or 0, ""),
             lines=tuple(lines[one.id]),
             copies=tuple(cards[line.copy_id] for line in lines[one.id] if line.copy_id in cards),
+            box=boxes.get(one.box_id or 0),
             days={Stop(step.state): step.day for step in steps[one.id]},
             parcel=parcels.get(one.parcel_id or 0),
             beside=tuple(other for other in sales_in(session, one.parcel_id) if other.id != one.id)

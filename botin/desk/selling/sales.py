@@ -17,6 +17,7 @@ from botin.core.opening.entryitems import EntryItem
 from botin.desk.books.booking import about_box, basis_of, cost_of
 from botin.desk.books.singles import known_of
 from botin.desk.selling.disposals import Disposal, check_disposal
+from botin.desk.selling.sealedgoods import require_not_sold_by
 from botin.desk.sentagain import same_things
 from botin.desk.workbench import Workbench
 from botin.store.books import Event, bases, free_key, known_event, live, net_cash, post, void
@@ -26,7 +27,7 @@ from botin.store.models import BoxRecord
 from botin.store.models_books import TransactionRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
 from botin.store.opening import card_ids, get_box
-from botin.store.selling import end_copies
+from botin.store.selling import end_box, end_copies
 from botin.store.unit import finish
 
 MOST = 2_000
@@ -149,6 +150,7 @@ def sell_sealed(session: Session, bench: Workbench, client_key: str, deal: Deal,
     event = Event("sale", deal.day, key, words, _party(session, bench, deal.to))
     post(session, bench.now(), event, rules.sale(deal.price, deal.costs, basis))
     box.state = "sold"
+    end_box(session, box.id, deal.day)
     finish(session)
     return box
 
@@ -158,6 +160,7 @@ def undo_sealed_sale(session: Session, bench: Workbench, box_id: int) -> BoxReco
     box = get_box(session, box_id)
     if box.state != "sold":
         return box
+    require_not_sold_by(session, box.id)
     made = live(session, f"sealed-{box.id}")
     if made is not None:
         void(session, bench.now(), made.id, made.day)

@@ -21,19 +21,23 @@ from botin.exchange.salescolumns import SALES
 from botin.exchange.tables import RawRow
 from botin.exchange.values import Days
 from botin.store.catalog.known import known_columns
-from botin.store.models import ProductRecord
+from botin.store.models import BoxRecord, ProductRecord
 from botin.store.models_copies import CopyRecord
 from botin.store.models_selling import SaleRecord, SaleStepRecord
-from botin.store.opening import card_ids
+from botin.store.opening import card_ids, sealed_boxes
 from botin.store.selling import free_step_key, sale_keyed
 from botin.store.unit import finish
+
+SEALED = "sealed"
+"""Stands in the column of the section for a sealed box; its format stands under the finish."""
 
 
 @dataclass(frozen=True, slots=True)
 class _Row:
-    """A row as understood."""
+    """A row as understood: a copy, or a sealed box."""
 
-    copy: CopyRecord
+    copy: CopyRecord | None
+    box: BoxRecord | None
     price: Money
     fee: Money
 
@@ -91,8 +95,10 @@ def _take(session: Session, bench: Workbench, key: str, rows: list[RawRow], used
         total, fees = (sum(getattr(row, name).minor for row in found) for name in ("price", "fee"))
         sold = Sold(
             channel=first.get("channel"), buyer=first.get("buyer"), day=day, price=Money(total, code),
-            shipping=Money(0, code), fee=Money(fees, code), copies=tuple(row.copy.id for row in found), checked=False,
-            weights={row.copy.id: float(row.price.minor) for row in found},
+            shipping=Money(0, code), fee=Money(fees, code), checked=False,
+            copies=tuple(row.copy.id for row in found if row.copy is not None),
+            box=next((row.box.id for row in found if row.box is not None), 0),
+            weights={row.copy.id: float(row.price.minor) for row in found if row.copy is not None},
         )  # fmt: skip
         sale = note_sale(session, bench, key, sold)
     except ImportRefusedError:
@@ -130,6 +136,25 @@ def _done(session: Session, bench: Workbench, sale: SaleRecord) -> None:
 
 def _row(session: Session, bench: Workbench, row: RawRow, used: set[int]) -> _Row:
     record = _product(session, row)
+    if row.get("section").casefold() == SEALED:
+        return _Row(None, _sealed(session, record, row, used), *_amounts(row, record))
+    return _Row(_copy(session, bench, row, record, used), None, *_amounts(row, record))
+
+
+def _sealed(session: Session, record: ProductRecord, row: RawRow, used: set[int]) -> BoxRecord:
+    """Return a sealed box of the format that stands under ``parallel``, by its label when it has one."""
+    wanted, label = row.get("parallel").casefold(), row.get("name").casefold()
+    rows = [one for one in sealed_boxes(session, record.id) if -one.id not in used]
+    rows = [one for one in rows if wanted in (one.format.key.casefold(), one.format.label.casefold())]
+    found = next((one for one in rows if one.label.casefold() == label), next(iter(rows), None))
+    if found is None:
+        message = f"Line {row.line}: no sealed “{row.get('parallel')[:30]}” of it is here. Nothing was stored."
+        raise ImportRefusedError(message)
+    used.add(-found.id)
+    return found
+
+
+def _copy(session: Session, bench: Workbench, row: RawRow, record: ProductRecord, used: set[int]) -> CopyRecord:
     product = bench.product(session, record)
     section, number, parallel = _version(Names(product), product, row)
     version = (section, number)
@@ -145,6 +170,11 @@ def _row(session: Session, bench: Workbench, row: RawRow, used: set[int]) -> _Ro
         message = f"Line {row.line}: no such copy is here. Note it among the cards first. Nothing was stored."
         raise ImportRefusedError(message)
     used.add(copy.id)
+    return copy
+
+
+def _amounts(row: RawRow, record: ProductRecord) -> tuple[Money, Money]:
+    """Read price and fee, in the currency of the product."""
     code = row.get("currency").upper()
     if code not in ("", record.currency):
         message = (
@@ -155,7 +185,7 @@ def _row(session: Session, bench: Workbench, row: RawRow, used: set[int]) -> _Ro
     if price.minor < 0 or fee.minor < 0:
         message = f"Line {row.line}: an amount is less than nothing. Nothing was stored."
         raise ImportRefusedError(message)
-    return _Row(copy, price, fee)
+    return price, fee
 
 
 def _version(names: Names, product: Product, row: RawRow) -> tuple[str, str, str]:

@@ -16,8 +16,9 @@ from botin.core.errors import BotinError, BoxStateError
 from botin.core.money import Money
 from botin.core.selling.packing import goes_by_authenticator
 from botin.core.selling.road import Stop
-from botin.desk.books.booking import basis_of, take_back, unbook_left
+from botin.desk.books.booking import about_box, basis_of, take_back, unbook_left
 from botin.desk.selling.disposals import Disposal, check_disposal
+from botin.desk.selling.sealedgoods import SealedGoods, leaves, never_left, sealed_goods
 from botin.desk.sentagain import same_again
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
@@ -26,10 +27,20 @@ from botin.store.copies.copies import copy_words, get_copy, require_here
 from botin.store.copies.people import party_named
 from botin.store.models_copies import CopyRecord, DisposalRecord
 from botin.store.models_selling import SaleLineRecord, SaleRecord, SaleStepRecord
-from botin.store.selling import copies_with_cards, end_copies, get_listing, get_sale, lines_of, sale_keyed
+from botin.store.opening import get_box
+from botin.store.selling import (
+    copies_with_cards,
+    end_box,
+    end_copies,
+    get_listing,
+    get_sale,
+    lines_of,
+    sale_keyed,
+)
 from botin.store.unit import finish
 
-MOST = 500
+MOST = 2_000
+"""Cards of one sale; a choice."""
 DIRECTLY = "buyer"
 """Who pays when a sale is on no channel that pays out."""
 
@@ -42,7 +53,7 @@ class SaleError(BotinError):
 
 @dataclass(frozen=True, slots=True)
 class Sold:
-    """A sale as it is noted.
+    """A sale as it is noted: of copies, or of a sealed box (or the packs kept of one) by its id.
 
     Attributes
     ----------
@@ -64,7 +75,7 @@ class Sold:
     price: Money
     shipping: Money
     fee: Money
-    copies: tuple[int, ...]
+    copies: tuple[int, ...] = ()
     address: str = ""
     listing: int = 0
     by_hand: bool = False
@@ -72,6 +83,7 @@ class Sold:
     weights: Mapping[int, float] = field(default_factory=dict)
     forecast: Mapping[str, object] = field(default_factory=dict)
     note: str = ""
+    box: int = 0
 
 
 def payer_of(session: Session, bench: Workbench, sale: SaleRecord) -> int | None:
@@ -93,34 +105,55 @@ def note_sale(session: Session, bench: Workbench, client_key: str, sold: Sold) -
     if known is not None:
         same_again(known, price_minor=sold.price.minor, sold_on=sold.day, channel=sold.channel)
         return known
-    copies = _copies(session, bench, sold)
-    threshold = load_settings(session).authenticate_above
-    graded = all(copy.grade for copy in copies)
-    checked = sold.checked
-    if checked is None:
-        checked = not sold.by_hand and goes_by_authenticator(
-            graded=graded, price=sold.price.major, threshold=threshold
-        )
-    sale = SaleRecord(
-        client_key=client_key, channel=sold.channel[:60], address=sold.address.strip()[:400], sold_on=sold.day,
-        price_minor=sold.price.minor, shipping_minor=sold.shipping.minor, fee_minor=sold.fee.minor,
-        currency=sold.price.currency, checked=checked, by_hand=sold.by_hand, listing_id=sold.listing or None,
-        forecast=json.dumps(dict(sold.forecast)), note=sold.note.strip()[:200], made_at=bench.now(),
-    )  # fmt: skip
-    if sold.buyer.strip():
-        sale.buyer_id = party_named(session, sold.buyer, bench.now()).id
-    session.add(sale)
-    session.flush()
-    _book(session, bench, sale, sold, copies)
+    _check(session, sold)
+    copies, goods = _copies(session, bench, sold), _goods(session, bench, sold)
+    sale = _recorded(session, bench, client_key, sold, copies, goods)
+    if goods is not None:
+        leaves(session, bench, sale, goods, sold.fee, payer_of(session, bench, sale))
+        end_box(session, goods.box.id, sold.day)
+    if copies:
+        _book(session, bench, sale, sold, copies)
+    _book_shipping(session, bench, sale)
     key = f"sale-sold-{sale.id}"
     session.add(SaleStepRecord(client_key=key, sale_id=sale.id, state=Stop.SOLD, day=sold.day, made_at=bench.now()))
     finish(session)
     return sale
 
 
-def _copies(session: Session, bench: Workbench, sold: Sold) -> list[CopyRecord]:
-    if sold.price.minor <= 0 or not sold.copies or len(sold.copies) > MOST:
-        message = f"A sale has a price above 0 and 1 to {MOST} cards."
+def _recorded(
+    session: Session, bench: Workbench, client_key: str, sold: Sold, copies: Sequence[CopyRecord],
+    goods: SealedGoods | None,
+) -> SaleRecord:  # fmt: skip
+    checked = _is_checked(session, sold, copies) if sold.checked is None else sold.checked
+    sale = SaleRecord(
+        client_key=client_key, channel=sold.channel[:60], address=sold.address.strip()[:400], sold_on=sold.day,
+        price_minor=sold.price.minor, shipping_minor=sold.shipping.minor, fee_minor=sold.fee.minor,
+        currency=sold.price.currency, checked=checked, by_hand=sold.by_hand, listing_id=sold.listing or None,
+        forecast=json.dumps(dict(sold.forecast)), note=sold.note.strip()[:200], made_at=bench.now(),
+        box_id=sold.box or None, packs=goods.packs if goods is not None else 0,
+    )  # fmt: skip
+    if sold.buyer.strip():
+        sale.buyer_id = party_named(session, sold.buyer, bench.now()).id
+    session.add(sale)
+    session.flush()
+    return sale
+
+
+def _is_checked(session: Session, sold: Sold, copies: Sequence[CopyRecord]) -> bool:
+    """Whether it goes by the authenticator: a raw card above the threshold, and never a sealed box."""
+    if sold.by_hand or sold.box:
+        return False
+    threshold, graded = load_settings(session).authenticate_above, all(copy.grade for copy in copies)
+    return goes_by_authenticator(graded=graded, price=sold.price.major, threshold=threshold)
+
+
+def _check(session: Session, sold: Sold) -> None:
+    what = len(sold.copies) + bool(sold.box)
+    if sold.price.minor <= 0 or not 1 <= what <= MOST:
+        message = f"A sale has a price above 0 and 1 to {MOST:,} cards, or a sealed box."
+        raise SaleError(message)
+    if sold.box and sold.copies:
+        message = "A sealed box is sold by itself: note the cards as a sale of their own, in one parcel."
         raise SaleError(message)
     if not 0 <= sold.fee.minor <= sold.price.minor or sold.shipping.minor < 0:
         message = "The fee is between nothing and the price, and shipping is not less than nothing."
@@ -129,6 +162,23 @@ def _copies(session: Session, bench: Workbench, sold: Sold) -> list[CopyRecord]:
     if listed is not None and listed.ended_on is not None:
         message = "That listing is over: what it offered was sold or taken off. Look at the sales."
         raise BoxStateError(message)
+
+
+def _goods(session: Session, bench: Workbench, sold: Sold) -> SealedGoods | None:
+    """Return the sealed box, or the packs, that a sale is of."""
+    if not sold.box:
+        return None
+    goods = sealed_goods(session, sold.box)
+    if goods.box.currency != sold.price.currency:
+        message = f"Box {goods.box.id} is kept in {goods.box.currency}. Write the price in it."
+        raise SaleError(message)
+    if not goods.box.bought_on <= sold.day <= bench.today():
+        message = f"{sold.day.isoformat()} lies ahead, or before it was bought. Write the day it was sold."
+        raise SaleError(message)
+    return goods
+
+
+def _copies(session: Session, bench: Workbench, sold: Sold) -> list[CopyRecord]:
     found = [get_copy(session, one) for one in dict.fromkeys(sold.copies)]
     require_currency(session, sold.copies, sold.price.currency)
     for copy in found:
@@ -175,15 +225,17 @@ def _book(session: Session, bench: Workbench, sale: SaleRecord, sold: Sold, copi
             channelsales.sold_on_account(Money(price, code), Money(fee, code), basis, payer),
         )
         copy.state = "sold"
-    if sale.shipping_minor:
-        about = bases(session, [copies[0].id])[copies[0].id].about
-        event = Event(
-            "sale", sold.day, free_key(session, f"shipping-{sale.id}"), f"shipping of sale {sale.id}", sale.buyer_id
-        )
-        post(
-            session, bench.now(), event, channelsales.shipping_charged(Money(sale.shipping_minor, code), about, payer)
-        )
     end_copies(session, [copy.id for copy in copies], sold.day)
+
+
+def _book_shipping(session: Session, bench: Workbench, sale: SaleRecord) -> None:
+    """What the buyer paid for shipping."""
+    if not sale.shipping_minor:
+        return
+    about, money = shares_of(session, sale, 1)[0][0].about, Money(sale.shipping_minor, sale.currency)
+    key = free_key(session, f"shipping-{sale.id}")
+    event = Event("sale", sale.sold_on, key, f"shipping of sale {sale.id}", sale.buyer_id)
+    post(session, bench.now(), event, channelsales.shipping_charged(money, about, payer_of(session, bench, sale)))
 
 
 def owed_for(sale: SaleRecord, refunds: int = 0) -> Money:
@@ -192,7 +244,10 @@ def owed_for(sale: SaleRecord, refunds: int = 0) -> Money:
 
 
 def shares_of(session: Session, sale: SaleRecord, amount: int) -> list[tuple[Basis, Money]]:
-    """Share an amount over the copies of a sale by their prices."""
+    """Share an amount over the copies of a sale by their prices; a sealed box carries all of it."""
+    if sale.box_id is not None:
+        box = get_box(session, sale.box_id)
+        return [(Basis(about_box(box), box.currency, {}), Money(amount, sale.currency))]
     lines = lines_of(session, [sale.id])[sale.id]
     held = bases(session, [line.copy_id for line in lines])
     parts = rules.split(amount, [float(max(1, line.price_minor)) for line in lines])
@@ -219,6 +274,8 @@ def cancel_sale(session: Session, bench: Workbench, sale_id: int) -> None:
             gone.undone_at = bench.now()
             unbook_left(session, bench, gone)
             get_copy(session, line.copy_id).state = "here"
+    if sale.box_id is not None:
+        never_left(session, bench, sale.box_id)
     take_back(session, bench, f"shipping-{sale.id}")
     sale.over, sale.parcel_id = "cancelled", None
     finish(session)

@@ -13,14 +13,17 @@ from botin.desk.fees import sale_costs
 from botin.desk.selling.changes import REFUND, RETURN, Change, note_change
 from botin.desk.selling.listings import Listed, listings
 from botin.desk.selling.roads import keep_feedback, move_sale, pay_out
+from botin.desk.selling.sealedgoods import sealed_goods
 from botin.desk.selling.selling import Sold, note_sale
-from botin.desk.selling.whattosell import next_sale, worth_of
+from botin.desk.selling.whattosell import next_sale, told_of, worth_of, worth_of_goods
 from botin.desk.workbench import Workbench
 from botin.standins.carrier import SimulatedCarrier
 from botin.standins.market import Fare, Market, Offered, SimulatedMarket
 from botin.store.models_selling import SaleRecord
 from botin.store.selling import changes_of, free_step_key, get_sale, open_sales, parcels_of, sales, steps_of
 
+MOST_TOLD = 40
+"""Copies of a sale of which the flag is kept; a larger lot is one of commons."""
 LOT_KEEPS = 0.5
 """Share of the single prices that a lot is worth."""
 
@@ -40,10 +43,10 @@ def play(session: Session, bench: Workbench, market: Market | None = None) -> li
 
 def _buy(session: Session, bench: Workbench, market: Market, listed: Listed) -> str:
     row = listed.record
-    if not listed.copies or row.box_id is not None:
-        return ""
     values = worth_of(session, bench, listed.copies)
     worth = sum(values.values()) * (LOT_KEEPS if len(listed.copies) > 1 else 1.0)
+    if listed.box is not None:
+        worth = worth_of_goods(session, bench, sealed_goods(session, listed.box.id))
     ask = Money(listed.asks_now, row.currency)
     bought = market.bought(Offered(row.client_key, ask.major, worth, row.listed_on), bench.today())
     if bought is None:
@@ -51,13 +54,12 @@ def _buy(session: Session, bench: Workbench, market: Market, listed: Listed) -> 
     sold = Sold(
         channel=row.channel, buyer=bought.buyer, day=bought.day, price=ask, shipping=Money(0, row.currency),
         fee=fee_on(session, bench, row.channel, ask), copies=tuple(one.copy.id for one in listed.copies),
-        address=bought.address, listing=row.id, weights=values,
-        forecast=forecast_of(session, bench, values, ask, row.channel),
+        address=bought.address, listing=row.id, weights=values, box=row.box_id or 0,
+        forecast=forecast_of(session, bench, values, ask, row.channel, row.box_id or 0),
     )  # fmt: skip
     sale = note_sale(session, bench, f"market-{row.client_key}", sold)
     sale.simulated = True
-    what = listed.copies[0].words if len(listed.copies) == 1 else f"a lot of {len(listed.copies)}"
-    return f"{bought.buyer} bought {what}."
+    return f"{bought.buyer} bought {listed.words}."
 
 
 def fee_on(session: Session, bench: Workbench, channel: str, price: Money) -> Money:
@@ -69,12 +71,13 @@ def fee_on(session: Session, bench: Workbench, channel: str, price: Money) -> Mo
 
 
 def forecast_of(
-    session: Session, bench: Workbench, values: Mapping[int, float], ask: Money, channel: str
+    session: Session, bench: Workbench, values: Mapping[int, float], ask: Money, channel: str, box: int = 0
 ) -> dict[str, object]:
     """Return what was estimated on the day of a sale: the price, and what it would leave after the channel's fee."""
-    total = sum(values.values())
+    total = worth_of_goods(session, bench, sealed_goods(session, box)) if box else sum(values.values())
     fee = fee_on(session, bench, channel, Money.from_major(total, ask.currency)).major if total else 0.0
-    return {"price": total, "net": total - fee, **next_sale(session, bench, list(values))}
+    said = told_of(session, bench, list(values)[:MOST_TOLD])
+    return {"price": total, "net": total - fee, "copies": said, **next_sale(session, bench, list(values))}
 
 
 def _key(session: Session, sale: SaleRecord, stop: Stop) -> str:

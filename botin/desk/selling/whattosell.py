@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -12,14 +13,19 @@ from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card
 from botin.core.flags.nets import left_after, sale_interval
+from botin.core.flags.sureness import chance_best
 from botin.core.flags.ways import LATER_WEEKS, Go
 from botin.core.selling.asking import Waiting, floor_for
 from botin.core.selling.costs import Channel, SaleCosts
-from botin.core.selling.lots import Common, Lot, LotTerms, proposals
+from botin.core.selling.lots import Common, Lot, LotTerms, lot_of, proposals
+from botin.desk.books.booking import cost_of
 from botin.desk.flags.judging import FlagInputs, facts_of, kept_inputs
 from botin.desk.grading.inspections import looks_at
+from botin.desk.pricing.sealedprices import sealed_prices
+from botin.desk.selling.sealedgoods import SealedGoods
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import copies_of_version
+from botin.store.flags import flags_of
 from botin.store.grading import promised
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, FlagRecord
@@ -33,7 +39,13 @@ ASK_ABOVE = 1.08
 
 @dataclass(frozen=True)
 class ToSell:
-    """A copy to sell: where, for what, at least for what, and what waiting brings (major units)."""
+    """A copy to sell: where, for what, at least for what, and what waiting brings (major units).
+
+    Attributes
+    ----------
+    sure : float
+        Chance that selling it now is the best way, over what is unknown of its prices.
+    """
 
     sold: SoldCopy
     channel: str
@@ -44,6 +56,7 @@ class ToSell:
     waiting: Waiting
     low: float
     high: float
+    sure: float = 1.0
 
     @property
     def currency(self) -> str:
@@ -99,7 +112,18 @@ def _one(session: Session, bench: Workbench, sold: SoldCopy) -> ToSell | None:
     return ToSell(
         sold=sold, channel=way.name, price=price, net=net, ask=round(max(price * ASK_ABOVE, floor), 2), floor=floor,
         waiting=Waiting(net, later, LATER_WEEKS), low=estimate.low, high=estimate.high,
+        sure=chance_best(facts, j.costs, j.terms.costs, Go.SELL),
     )  # fmt: skip
+
+
+def told_of(session: Session, bench: Workbench, copies: Sequence[int]) -> dict[str, dict[str, object]]:
+    """Return what is said of copies on a day, by their ids: the flag, and how sure *sell now* is."""
+    cards, found = copies_with_cards(session, copies), dict[str, dict[str, object]]()
+    flags = flags_of(session, copies)
+    for copy, sold in cards.items():
+        one = _one(session, bench, sold) if flags.get(copy) == Go.SELL.value else None
+        found[str(copy)] = {"flag": flags.get(copy, ""), **({"sure": round(one.sure, 3)} if one is not None else {})}
+    return found
 
 
 def best_way(costs: SaleCosts, price: float) -> Channel | None:
@@ -120,18 +144,55 @@ def _each(costs: SaleCosts, way: Channel, price: float) -> float:
     return price * (1 - way.fee) - _net(costs, way, price)
 
 
-def lots(session: Session, bench: Workbench, limit: int = 12) -> list[Lot]:
-    """Return the lots of commons that leave more than selling them singly, after postage and time."""
-    rows = _commons(session)
+@dataclass(frozen=True)
+class Commons:
+    """What becomes of commons: lots that leave something, and what is better given away (by product).
+
+    Attributes
+    ----------
+    cut : int
+        At most so many commons were looked at; 0 when these are all.
+    """
+
+    lots: tuple[Lot, ...]
+    away: tuple[Lot, ...]
+    cut: int = 0
+
+
+def commons(session: Session, bench: Workbench, limit: int = 12) -> Commons:
+    """Return lots of commons that leave more than selling them singly, and the rest, which costs more than it brings.
+
+    What is left over is reckoned as a lot of its product, so that one sees what sending it would cost.
+    """
+    found, terms = _looked_through(session, bench)
+    if terms is None:
+        return Commons((), ())
+    made = proposals(found, terms)
+    taken = {card.copy_id for lot in made for card in lot.cards}
+    rest = defaultdict[str, list[Common]](list)
+    for card in found:
+        if card.copy_id not in taken and card.net <= 0:
+            rest[card.product].append(card)
+    away = [lot_of(name, "product", cards, terms) for name, cards in rest.items()]
+    cut = COMMONS if len(found) >= COMMONS else 0
+    return Commons(tuple(made[:limit]), tuple(sorted(away, key=lambda lot: -len(lot.cards))), cut)
+
+
+def _looked_through(session: Session, bench: Workbench) -> tuple[list[Common], LotTerms | None]:
     found: list[Common] = []
     terms: LotTerms | None = None
-    for copy_id, card_key, parallel, product_id in rows:
+    for copy_id, card_key, parallel, product_id in _commons(session):
         j = kept_inputs(session, bench, bench.record(session, product_id))
         card = j.product.card_by_number.get(card_key)
         if card is not None:
             found.append(_common(j, card, parallel, copy_id))
             terms = terms or _lot_terms(j.costs)
-    return proposals(found, terms)[:limit] if terms else []
+    return found, terms
+
+
+def lots(session: Session, bench: Workbench, limit: int = 12) -> list[Lot]:
+    """Return the lots of commons that leave more than selling them singly, after postage and time."""
+    return list(commons(session, bench, limit).lots)
 
 
 def _commons(session: Session) -> list[Any]:
@@ -179,6 +240,20 @@ def worth_of(session: Session, bench: Workbench, copies: Sequence[SoldCopy]) -> 
             facts, _ = facts_of(j, card, one.copy.parallel, looks.get(one.copy.id), one.copy.grade)
             found[one.copy.id] = facts.raw.sale
     return found
+
+
+def worth_of_goods(session: Session, bench: Workbench, goods: SealedGoods) -> float:
+    """Return what a sealed box, or packs, are estimated to sell for; what they cost where no sealed sale is known.
+
+    Packs without a price of their own are taken for their part of the box.
+    """
+    box, fmt = goods.box, goods.box.format
+    prices = sealed_prices(session, bench, bench.record(session, fmt.product_id))
+    by = {(row.format, row.what): row.estimate.amount for row in prices}
+    whole = by.get((fmt.key, "box"), cost_of(box).major)
+    if not goods.packs:
+        return whole
+    return goods.packs * by.get((fmt.key, "pack"), whole / fmt.packs_per_box)
 
 
 def next_sale(session: Session, bench: Workbench, copies: Sequence[int]) -> dict[str, float]:

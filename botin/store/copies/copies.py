@@ -14,6 +14,9 @@ from botin.store.models import CardRecord
 from botin.store.models_copies import ME, PRESENT, CopyRecord
 from botin.store.models_grading import GradingCopyRecord, GradingOrderRecord
 
+AT_ONCE = 400
+"""Ids in one question."""
+
 MANY = 100
 """Copies are counted up to so many: whoever has a hundred of a card does not ask for the exact number here."""
 
@@ -196,6 +199,19 @@ def copies_of_version(session: Session, card_id: int, parallel: str) -> list[Cop
     )
     wanted = wanted.where(~in_order)
     return list(session.scalars(wanted.order_by(c.pull_id.is_(None), c.id).execution_options(populate_existing=True)))
+
+
+def spare_copies(session: Session, cards: Sequence[int]) -> dict[int, list[int]]:
+    """Return my plain copies beyond the first of each card, by card: here, in no order and offered nowhere."""
+    c, g, found = CopyRecord, GradingCopyRecord, dict[int, list[int]]()
+    in_order = select(g.id).where(g.copy_id == c.id, g.back_on.is_(None)).exists()
+    plain = (c.parallel == "", c.grade == "", is_mine(), c.state == "here", ~in_order)
+    for start in range(0, len(cards), AT_ONCE):
+        some = list(cards[start : start + AT_ONCE])
+        rows = session.execute(select(c.card_id, c.id).where(c.card_id.in_(some), *plain).order_by(c.id))
+        for card, copy in rows:
+            found.setdefault(card or 0, []).append(copy)
+    return {card: copies[1:] for card, copies in found.items() if len(copies) > 1}
 
 
 def here_by_finish(session: Session, card_id: int) -> dict[str, int]:

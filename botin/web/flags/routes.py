@@ -97,7 +97,7 @@ def chosen() -> Response:
     """Set my own route for the ticked versions."""
     ids = [int(text) for text in request.form.getlist("row") if text.isdecimal()]
     try:
-        count = choose(session(), ids, request.form.get("go", ""))
+        count = choose(session(), ids, request.form.get("go", ""), bench().today())
     except BotinError as exc:
         flash(exc.message)
     else:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Iterator, Sequence
 
 from flask import Blueprint, Response, current_app, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response as AnyResponse
@@ -13,9 +14,13 @@ from botin.core.money import Money
 from botin.core.selling.road import Stop
 from botin.desk.fees import sale_costs
 from botin.desk.grading.simulated import play as play_house
-from botin.desk.insight.salesresults import sales_results
-from botin.desk.selling.describing import description_for
+from botin.desk.insight.flagresults import brought_in_all, kept_cards, sold_by_flag
+from botin.desk.insight.salesresults import sales_of, sales_results
+from botin.desk.opening.sealed import read_check
+from botin.desk.selling.describing import description_for, description_of_goods
+from botin.desk.selling.giving import give_away, not_given
 from botin.desk.selling.listings import (
+    LONGEST_TITLE,
     Offering,
     change_ask,
     end_listing,
@@ -26,12 +31,15 @@ from botin.desk.selling.listings import (
     title_for,
 )
 from botin.desk.selling.salepage import SalePage, sale_pages, under_way
-from botin.desk.selling.salesfile import import_sales
+from botin.desk.selling.salesfile import SEALED, import_sales
+from botin.desk.selling.sealedgoods import SealedGoods, sealed_goods
 from botin.desk.selling.selling import Sold, note_sale
 from botin.desk.selling.simulated import fee_on, forecast_of, play
-from botin.desk.selling.whattosell import best_way, lots, to_sell, worth_of
+from botin.desk.selling.whattosell import best_way, to_sell, worth_of, worth_of_goods
+from botin.desk.selling.whattosell import commons as lots_and_rest
 from botin.exchange.loosetable import ColumnsUnclearError
-from botin.store.selling import SoldCopy, copies_with_cards, get_listing, listed_copies, sales
+from botin.store.opening import get_box
+from botin.store.selling import SoldCopy, copies_with_cards, get_listing, given_lately, listed_copies, sales
 from botin.web.askcolumns import ask, given_file, keep_told
 from botin.web.requests import bench, keep_typed, new_key, sent_id, session
 from botin.web.typed import chosen_copies, day_of, money_of, whole_of
@@ -60,14 +68,38 @@ def index() -> str:
 
 @sales_desk.get("/lots")
 def commons() -> str:
-    """Propose lots of commons, compared with selling them singly."""
-    return render_template("sales/lots.html", lots=lots(session(), bench()), client_key=new_key())
+    """Propose lots of commons, compared with selling them singly, and what is better given away."""
+    return render_template(
+        "sales/lots.html", found=lots_and_rest(session(), bench()), client_key=new_key(), today=bench().today(),
+        given=given_lately(session()),
+    )  # fmt: skip
+
+
+@sales_desk.post("/given")
+def given() -> AnyResponse:
+    """Note that commons were given away together; or take that back."""
+    form = request.form
+    try:
+        if form.get("back"):
+            count = not_given(session(), bench(), form["back"])
+            flash(f"Taken back: {count} cards are here again.")
+        else:
+            copies = [int(text) for text in form.get("copies", "").split(",") if text.isascii() and text.isdecimal()]
+            key = f"give-{form.get('client_key', '')}"
+            count = give_away(session(), bench(), key, copies, form.get("to", ""), day_of("day"))
+            flash(f"Given away: {count} card{'' if count == 1 else 's'}.")
+    except NotFoundError:
+        raise
+    except BotinError as exc:
+        session().rollback()
+        flash(f"Nothing was stored. {exc.message}")
+    return redirect(url_for("sales.commons", _anchor="away-head"), 303)
 
 
 def _asked_for() -> list[SoldCopy]:
     """Copies that the address names, in its order."""
     texts = request.args.getlist("copy") or request.args.get("copies", "").split(",")
-    ids = [int(text) for text in texts if text.isascii() and text.isdecimal() and len(text) < 19][:500]
+    ids = [int(text) for text in texts if text.isascii() and text.isdecimal() and len(text) < 19]
     cards = copies_with_cards(session(), ids)
     found = [cards[one] for one in dict.fromkeys(ids) if one in cards]
     if not found:
@@ -79,14 +111,32 @@ def _asked_for() -> list[SoldCopy]:
 @sales_desk.get("/offer")
 def offer() -> str:
     """Prepare a listing: channel, ask and floor, and words made ready to copy."""
+    box = request.args.get("box", 0, int)
+    if box:
+        return _offer_goods(sealed_goods(session(), box))
     copies = _asked_for()
-    values = worth_of(session(), bench(), copies)
+    worth = sum(worth_of(session(), bench(), copies).values())
+    title, words = title_for(copies), description_for(session(), copies)
+    return _offer_page(worth, title, words, copies[0].product.currency, copies=copies)
+
+
+def _offer_goods(goods: SealedGoods) -> str:
+    worth = worth_of_goods(session(), bench(), goods)
+    seal = read_check(goods.box).opinion.verdict if goods.box.sealed_check else ""
+    words = description_of_goods(goods, seal)
+    return _offer_page(worth, goods.words[:LONGEST_TITLE], words, goods.box.currency, goods=goods)
+
+
+def _offer_page(
+    worth: float, title: str, words: str, currency: str, *, copies: Sequence[SoldCopy] = (),
+    goods: SealedGoods | None = None,
+) -> str:  # fmt: skip
     costs = sale_costs(session(), bench().today())
-    way = best_way(costs, sum(values.values()))
+    way = best_way(costs, worth)
     return render_template(
-        "sales/offer.html", copies=copies, worth=sum(values.values()), ways=costs.ways, today=bench().today(),
-        title=title_for(copies), words=description_for(session(), copies), client_key=new_key(),
-        currency=copies[0].product.currency, selling=request.args.get("sold") == "1", best=way.name if way else "",
+        "sales/offer.html", copies=copies, goods=goods, worth=worth, ways=costs.ways, today=bench().today(),
+        title=title, words=words, client_key=new_key(), currency=currency,
+        selling=request.args.get("sold") == "1", best=way.name if way else "",
     )  # fmt: skip
 
 
@@ -95,16 +145,17 @@ def offered() -> AnyResponse:
     """Keep a listing, or a sale that was made without one."""
     form = request.form
     copies = tuple(one for one in chosen_copies() if isinstance(one, int))
-    cards = copies_with_cards(session(), list(copies))
-    code = next((one.product.currency for one in cards.values()), "EUR")
-    back = url_for("sales.offer", copies=",".join(map(str, copies)), sold=form.get("sold"))
+    cards, box = copies_with_cards(session(), list(copies)), sent_id("box")
+    code = get_box(session(), box).currency if box else next((one.product.currency for one in cards.values()), "EUR")
+    named = {"box": box} if box else {"copies": ",".join(map(str, copies))}
+    back = url_for("sales.offer", **named, sold=form.get("sold"))
     try:
         if form.get("sold") == "1":
-            return _note(list(cards.values()), code)
+            return _note(list(cards.values()), code, box)
         what = Offering(
             channel=form.get("channel", ""), ask=money_of("ask", code), floor=money_of("floor", code), copies=copies,
             day=day_of("day"), lower_permille=10 * whole_of("lower"), every_days=whole_of("every", 7),
-            title=form.get("title", ""), words=form.get("words", ""),
+            title=form.get("title", ""), words=form.get("words", ""), box=box,
         )  # fmt: skip
         offer_for_sale(session(), bench(), form.get("client_key", ""), what)
     except NotFoundError:
@@ -113,11 +164,11 @@ def offered() -> AnyResponse:
         session().rollback()
         flash(f"Nothing was stored. {exc.message}")
         return redirect(f"{back}&typed={keep_typed()}", 303)
-    flash("It is offered: the card stays here until it is sold.")
+    flash("It is offered: it stays here until it is sold.")
     return redirect(url_for("sales.index", _anchor="offered-head"), 303)
 
 
-def _note(copies: list[SoldCopy], code: str) -> AnyResponse:
+def _note(copies: list[SoldCopy], code: str, box: int = 0) -> AnyResponse:
     form = request.form
     values = worth_of(session(), bench(), copies)
     price, channel = money_of("ask", code), form.get("channel", "")
@@ -126,8 +177,8 @@ def _note(copies: list[SoldCopy], code: str) -> AnyResponse:
     sold = Sold(
         channel=channel, buyer=form.get("buyer", ""), day=day_of("day"), price=price,
         shipping=money_of("shipping", code), fee=fee, copies=tuple(one.copy.id for one in copies),
-        address=form.get("address", ""), listing=sent_id("listing"), by_hand=by_hand, weights=values,
-        forecast=forecast_of(session(), bench(), values, price, channel),
+        address=form.get("address", ""), listing=sent_id("listing"), by_hand=by_hand, weights=values, box=box,
+        forecast=forecast_of(session(), bench(), values, price, channel, box),
     )  # fmt: skip
     sale = note_sale(session(), bench(), form.get("client_key", ""), sold)
     flash(f"Sale {sale.id} is noted.")
@@ -141,7 +192,7 @@ def listing(listing_id: int) -> AnyResponse:
     try:
         if form.get("sold"):
             ids = listed_copies(session(), [listing_id])[listing_id]
-            return _note(list(copies_with_cards(session(), ids).values()), row.currency)
+            return _note(list(copies_with_cards(session(), ids).values()), row.currency, row.box_id or 0)
         if form.get("end"):
             end_listing(session(), bench(), listing_id)
             flash("Taken off: its cards are here as before.")
@@ -180,11 +231,14 @@ def days() -> AnyResponse:
 
 @sales_desk.get("/results")
 def results() -> str:
-    """Show what sales left, of all years or one."""
+    """Show what sales left, of all years or one, and whether the flags were right."""
     year = request.args.get("year", 0, int)
+    found = sales_results(session(), year, request.args.get("currency", ""))
+    kept = kept_cards(session())
     return render_template(
-        "sales/results.html", found=sales_results(session(), year), year=year, today=bench().today()
-    )
+        "sales/results.html", found=found, year=year, today=bench().today(), kept=kept, brought=brought_in_all(kept),
+        flagged=sold_by_flag(session(), bench(), found.rows),
+    )  # fmt: skip
 
 
 @sales_desk.post("/results")
@@ -214,20 +268,44 @@ def table() -> Response:
     out = io.StringIO()
     write = csv.writer(out)
     write.writerow(COLUMNS)
-    for row in sales_results(session(), year).rows:
-        page = row.page
-        cards = {one.copy.id: one for one in page.copies}
-        for line in page.lines:
-            card = cards[line.copy_id]
-            write.writerow(
-                (page.record.id, page.record.sold_on, _plain(page.record.channel), card.product.key, card.section,
-                 _plain(card.card.number), _plain(card.card.name), card.copy.parallel, card.serial, card.copy.grade,
-                 _major(line.price_minor, page), _major(line.fee_minor, page), page.record.currency,
-                 _major(page.refunds, page), _major(page.postage, page), _major(page.net, page),
-                 page.record.over or page.record.state)
-            )  # fmt: skip
+    for page in sale_pages(session(), sales_of(session(), year)):
+        for what, price, fee in _table_lines(page):
+            write.writerow(_table_row(page, what, price, fee))
     named = {"Content-Disposition": f'attachment; filename="sales{f"-{year}" if year else ""}.csv"'}
     return Response(out.getvalue(), mimetype="text/csv", headers=named)
+
+
+What = tuple[str, str, str, str, str, str, str]
+"""Product, section, number, name, finish, serial and grade of a line of the table."""
+
+
+def _table_lines(page: SalePage) -> Iterator[tuple[What, int, int]]:
+    """Each thing of a sale with its price and fee (minor units): its copies, or the sealed box."""
+    at = page.record
+    if page.box is not None:
+        fmt = page.box.format
+        yield (fmt.product.key, SEALED, "", page.box.label, fmt.key, "", ""), at.price_minor, at.fee_minor
+    cards = {one.copy.id: one for one in page.copies}
+    for line in page.lines:
+        one = cards[line.copy_id]
+        what = (
+            one.product.key,
+            one.section,
+            one.card.number,
+            one.card.name,
+            one.copy.parallel,
+            one.serial,
+            one.copy.grade,
+        )
+        yield what, line.price_minor, line.fee_minor
+
+
+def _table_row(page: SalePage, what: What, price: int, fee: int) -> tuple[object, ...]:
+    at = page.record
+    money = (_major(price, page), _major(fee, page), at.currency)
+    whole = (_major(page.refunds, page), _major(page.postage, page), _major(page.net, page))
+    told = (at.id, at.sold_on, _plain(at.channel), *map(_plain, what))
+    return (*told, *money, *whole, at.over or at.state)
 
 
 def _plain(text: str) -> str:

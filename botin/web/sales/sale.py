@@ -9,6 +9,7 @@ from werkzeug.wrappers import Response
 
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.money import Money
+from botin.core.selling.packing import BOX_FROM
 from botin.core.selling.road import Stop
 from botin.desk.selling.changes import Change, note_change, undo_change
 from botin.desk.selling.roads import (
@@ -18,6 +19,7 @@ from botin.desk.selling.roads import (
     keep_packing,
     move_sale,
     not_paid_out,
+    packed_of,
     pay_out,
     put_in_parcel,
     step_back,
@@ -28,7 +30,7 @@ from botin.desk.selling.selling import cancel_sale
 from botin.desk.settings import load_settings
 from botin.standins.carrier import Parcel, Quote, SimulatedCarrier
 from botin.standins.scale import Contents, SimulatedScale
-from botin.store.selling import get_parcel, get_sale
+from botin.store.selling import boxes_of, get_parcel, get_sale
 from botin.web.requests import bench, is_fragment, keep_typed, new_key, sent_id, session
 from botin.web.sales.routes import sales_desk
 from botin.web.typed import day_of, money_of, whole_of
@@ -137,9 +139,13 @@ def _weigh(found: SalePage) -> int:
     if not current_app.config["DEMO"]:
         message = "The simulated scale is part of the demo only: type what yours shows."
         raise NotFoundError(message)
-    slabs = sum(1 for one in found.copies if one.copy.grade)
-    dear = found.record.price_minor >= 10_000
-    return SimulatedScale().weigh(Contents(len(found.copies) - slabs, slabs, boxed=dear), str(found.record.id)) + 20
+    together = (found.record, *found.beside)
+    what, boxes = packed_of(session(), together), boxes_of(session(), [one.box_id for one in together if one.box_id])
+    packs = {one.box_id: one.packs for one in together}
+    sealed = sum((packs[box.id] or box.format.packs_per_box) * box.format.cards_per_pack for box in boxes.values())
+    boxed = what.price >= BOX_FROM or bool(boxes)
+    inside = Contents(what.copies - what.slabs, what.slabs, boxed=boxed, sealed=sealed)
+    return SimulatedScale().weigh(inside, str(found.record.id)) + 20
 
 
 @sales_desk.post("/<int:sale_id>/beside")

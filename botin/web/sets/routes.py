@@ -53,7 +53,7 @@ def name() -> AnyResponse:
     return redirect(url_for("sets.index"), 303)
 
 
-def _parts() -> list[tuple[int, str]]:
+def asked_parts() -> list[tuple[int, str]]:
     """Sections asked for in the address: part=product:section, once each.
 
     Raises
@@ -81,7 +81,7 @@ def show() -> str:
 @sets.get("/finish")
 def finishing() -> str:
     """Say what finishing costs with more boxes; htmx asks for that part alone."""
-    found = board(session(), bench(), _parts(), request.args.get("name", ""))
+    found = board(session(), bench(), asked_parts(), request.args.get("name", ""))
     answer, error = None, ""
     try:
         answer = _finish(found)
@@ -102,7 +102,7 @@ def _asked(found: Board) -> dict[str, Any]:
 
 
 def _board_page(answer: dict[str, Any] | None, error: str = "") -> str:
-    parts = _parts()
+    parts = asked_parts()
     found = board(session(), bench(), parts, request.args.get("name", ""))
     first = found.parts[0]
     return render_template(
@@ -180,7 +180,7 @@ def arrive() -> AnyResponse:
 @sets.get("/needs.csv")
 def needs() -> Response:
     """The missing numbers, or the spares, as CSV."""
-    found = board(session(), bench(), _parts())
+    found = board(session(), bench(), asked_parts())
     spares = request.args.get("spares") == "1"
     name = "spares" if spares else "needs"
     return Response(
