@@ -29,18 +29,20 @@ from botin.desk.grading.packing import keep_checks, pack, stack_of
 from botin.desk.grading.simulated import play
 from botin.desk.pricing.prices import type_comps
 from botin.desk.pricing.rates import save_rates
-from botin.desk.selling.describing import description_for
+from botin.desk.selling.describing import description_for, description_of_goods
 from botin.desk.selling.disposals import Disposal, dispose
 from botin.desk.selling.listings import Offering, offer_for_sale, title_for
 from botin.desk.selling.roads import Posting, keep_packing, move_sale, pay_out, put_in_parcel, steps_of_packing
+from botin.desk.selling.sealedgoods import sealed_goods
 from botin.desk.selling.selling import Sold, note_sale
 from botin.desk.selling.simulated import fee_on, forecast_of
-from botin.desk.selling.whattosell import ToSell, for_copies, to_sell
+from botin.desk.selling.whattosell import ToSell, for_copies, to_sell, worth_of_goods
 from botin.desk.settings import load_settings, save_settings
 from botin.desk.workbench import Workbench
 from botin.store.grading import lines_of
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, GradeCountRecord
+from botin.store.opening import sealed_boxes
 from botin.store.selling import steps_of
 
 CHANNELS = """open listing; 12; 0.30; 0.40; 6
@@ -190,12 +192,12 @@ BUYERS = ("Ada Birkeland\nLamp Street 4\n1234 Harrow Bay", "Tom Ashgrove\nTrack 
 
 
 def market(session: Session, bench: Workbench, dear: list[int]) -> None:
-    """Three cards offered, a sale by way of the authenticator, one being packed, one without feedback (made up)."""
+    """Three cards and a box offered, four sales: by the authenticator, being packed, no feedback, at a table."""
     kept = replace(
         load_settings(session), authenticator_address=AUTHENTICATOR, my_address="Velodrome Lane 2\n1000 Elm"
     )
     save_settings(session, kept)
-    today, offers = bench.today(), to_sell(session, bench, 3)
+    today, (*offers, by_hand) = bench.today(), to_sell(session, bench, 4)
     sent = [line.copy_id for line in lines_of(session, 1)]
     apart = select(CopyRecord.id).where(CopyRecord.id.in_(sent), CopyRecord.box_id != 1)  # the first box stays whole
     slabs = session.scalars(apart.order_by(CopyRecord.id.desc()).limit(2)).all()
@@ -208,6 +210,14 @@ def market(session: Session, bench: Workbench, dear: list[int]) -> None:
             lower_permille=50, title=title_for([one.sold]), words=words,
         )  # fmt: skip
         offer_for_sale(session, bench, f"demo-offer-{place}", what)
+    goods = sealed_goods(session, sealed_boxes(session)[-1].id)
+    asks = Money.from_major(1.1 * worth_of_goods(session, bench, goods), goods.box.currency)
+    box = Offering(
+        channel="open listing", ask=asks, floor=goods.cost, copies=(), day=today - timedelta(3), box=goods.box.id,
+        title=goods.words, words=description_of_goods(goods),
+    )  # fmt: skip
+    offer_for_sale(session, bench, "demo-offer-box", box)
+    _sale(session, bench, by_hand, "demo-sold-3", 9, channel="card table")
     checked = _sale(session, bench, rows[0], "demo-sold-0", 6, checked=True)
     _pack(session, bench, checked, whole=True)
     move_sale(
@@ -222,18 +232,23 @@ def market(session: Session, bench: Workbench, dear: list[int]) -> None:
     pay_out(session, bench, there, today - timedelta(22))
 
 
-def _sale(session: Session, bench: Workbench, one: ToSell, key: str, ago: int, *, checked: bool = False) -> int:
+def _sale(
+    session: Session, bench: Workbench, one: ToSell, key: str, ago: int, *, checked: bool = False,
+    channel: str = "open listing",
+) -> int:  # fmt: skip
     price, day = Money.from_major(one.price, one.currency), bench.today() - timedelta(ago)
     address = BUYERS[ago % 2]
     values = {one.sold.copy.id: one.price}
     sold = Sold(
-        channel="open listing", buyer=address.partition("\n")[0], day=day, price=price,
-        shipping=Money(0, one.currency), fee=fee_on(session, bench, "open listing", price),
-        copies=(one.sold.copy.id,), address=address, checked=checked, weights=values,
-        forecast=forecast_of(session, bench, values, price, "open listing"),
+        channel=channel, buyer=address.partition("\n")[0], day=day, price=price,
+        shipping=Money(0, one.currency), fee=fee_on(session, bench, channel, price),
+        copies=(one.sold.copy.id,), address=address, checked=checked, weights=values, by_hand=channel == "card table",
+        forecast=forecast_of(session, bench, values, price, channel),
     )  # fmt: skip
     sale = note_sale(session, bench, key, sold)
     sale.simulated = True
+    if sold.by_hand:
+        return sale.id
     move_sale(session, bench, sale.id, Stop.PAID, day, f"{key}-paid")
     return sale.id
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
-from sqlalchemy import Row, func, select
+from sqlalchemy import ColumnElement, Row, func, select
 from sqlalchemy.orm import Session
 
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
@@ -17,13 +17,17 @@ KEEPS = ("keep", "sell later")
 Which = tuple[int, str, int | None]
 
 
+def _sells() -> ColumnElement[int]:
+    """What selling one leaves: nobody sells singly at a loss."""
+    return func.max(FlagRecord.net_raw, 0)
+
+
 def kept_now(session: Session) -> dict[Which, dict[str, Any]]:
     """Return the flags that say to keep, by card, finish and copy: flag, copies, what selling leaves, currency."""
     v = FlagRecord
     word = func.coalesce(func.nullif(v.chosen, ""), v.go)
-    sells = func.coalesce(func.nullif(v.net_raw, 0), v.net)
     rows = session.execute(
-        select(v.card_id, v.parallel, v.copy_id, word, v.copies, sells, ProductRecord.currency)
+        select(v.card_id, v.parallel, v.copy_id, word, v.copies, _sells(), ProductRecord.currency)
         .join(ProductRecord, ProductRecord.id == v.product_id)
         .where(word.in_(KEEPS))
     )
@@ -47,8 +51,7 @@ def flags_of(session: Session, copies: Sequence[int]) -> dict[int, str]:
 def sells_for(session: Session, cards: Sequence[int]) -> dict[Which, int]:
     """Return what selling leaves today by the flags of some cards (minor units)."""
     v = FlagRecord
-    sells = func.coalesce(func.nullif(v.net_raw, 0), v.net)
-    rows = session.execute(select(v.card_id, v.parallel, v.copy_id, sells).where(v.card_id.in_(list(cards))))
+    rows = session.execute(select(v.card_id, v.parallel, v.copy_id, _sells()).where(v.card_id.in_(list(cards))))
     return {(card, parallel, copy): net for card, parallel, copy, net in rows}
 
 

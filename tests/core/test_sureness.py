@@ -8,7 +8,8 @@ from functools import cache
 import numpy as np
 import pytest
 
-from botin.core.flags.sureness import chance_best
+from botin.core.flags.nets import left_after
+from botin.core.flags.sureness import MOVES, chance_best, now_beats_later
 from botin.core.flags.verdict import best_route, judge_copy
 from botin.core.flags.ways import CopyFacts, Go, GradingCosts, Priced, Tier
 from botin.core.pricing.fade import Fade
@@ -93,10 +94,27 @@ def test_the_chance_to_be_above_the_line_is_that_of_the_level() -> None:
     assert chance_best(copy, LINE, NOTHING, Go.SELL) == pytest.approx(expected, abs=0.5 / 15)
 
 
-def test_what_fades_is_surely_sold_now_and_what_rises_surely_later() -> None:
+def test_what_fades_is_surely_sold_now_and_what_hardly_fades_is_a_toss_up() -> None:
+    """Half of it lost in a quarter of a year is certain; one part of a hundred is less than prices move anyway."""
     copy = CopyFacts(raw=Priced(20.0, 0.4, 0.2), fade=Fade(4.0, 0.5), age_weeks=1.0)
-    assert chance_best(copy, LINE, NOTHING, Go.SELL) == 1.0
-    assert chance_best(copy, LINE, NOTHING, Go.LATER) == 0.0
+    assert chance_best(copy, LINE, NOTHING, Go.SELL) > 0.99
+    assert chance_best(copy, LINE, NOTHING, Go.LATER) < 0.01
+    old = replace(copy, fade=Fade(13.0, 0.5), age_weeks=60.0)
+    assert 0.5 < chance_best(old, LINE, NOTHING, Go.SELL) < 0.7
+    assert chance_best(old, LINE, NOTHING, Go.SELL) + chance_best(old, LINE, NOTHING, Go.LATER) == pytest.approx(1.0)
+
+
+@pytest.mark.parametrize("age", [1.0, 20.0, 60.0])
+def test_now_or_later_is_right_as_often_as_it_says_on_a_market_that_moves(age: float) -> None:
+    """Prices that fade and wander: 4,000 cards of unknown level are sold at once and after a quarter of a year."""
+    copy = CopyFacts(raw=Priced(20.0, 0.4, 0.0), fade=Fade(9.0, 0.6), age_weeks=age)
+    dice = np.random.default_rng(11)
+    level = 20.0 * np.exp(0.4 * dice.standard_normal(4_000) - 0.4**2 / 2)
+    wander = np.exp(np.cumsum(dice.normal(-(MOVES**2) / 2, MOVES, (4_000, 13)), axis=1)[:, -1])
+    later = level * left_after(copy, 13.0) * wander
+    now_left, later_left = (LINE.single(prices) for prices in (level, later))
+    said = now_beats_later(copy, NOTHING)
+    assert float((now_left >= later_left).mean()) == pytest.approx(said, abs=0.02)
 
 
 def test_a_graded_price_that_rests_on_the_raw_one_moves_with_it() -> None:

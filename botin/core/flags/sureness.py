@@ -2,24 +2,28 @@
 
 The raw level and the levels of the grades are uncertain, and move together as far as they rest on the same sales:
 where a graded price is the raw one times a ratio, what is unknown of the raw one is in both. A price is a mean: the
-level it is as likely above as below lies half its variance lower on the log scale. Fees, chances of grades and the
-fade are taken as they are.
+level it is as likely above as below lies half its variance lower on the log scale. While one waits, a price also
+moves by itself, beside the fade. Fees and the chances of grades are taken as they are.
 """
 
 from __future__ import annotations
 
 import math
 from functools import cache
+from statistics import NormalDist
 
 import numpy as np
 
 from botin.core.counts import FloatArray
 from botin.core.flags.flipping import means_at
+from botin.core.flags.nets import left_after, waited
 from botin.core.flags.ways import LATER_WEEKS, CopyFacts, Go, GradingCosts
 from botin.core.selling.costs import SaleCosts
 
 RAW, REST = 15, 7
 """Equally likely values of the raw level, and of what the graded ones have of their own."""
+MOVES = 0.03
+"""How far the price of a card moves by itself in a week, on the log scale; as the root of the weeks (a choice)."""
 LEVEL = 1e-9
 """Nets that differ by less (major units) are the same: then the flag is as good as the other."""
 
@@ -44,8 +48,23 @@ def chance_best(
     means = means_at(copy, costs, grading, weeks, raw - copy.raw.spread / 2, graded - graded_spread / 2)
     if go not in means:
         return 0.0
-    others = [values for way, values in means.items() if way is not go]
-    return float((means[go] >= np.max(others, axis=0) - LEVEL).mean()) if others else 1.0
+    timing, aside = 1.0, {go}
+    if Go.LATER in means and go in (Go.SELL, Go.LATER):
+        now = now_beats_later(copy, grading, weeks)
+        timing, aside = now if go is Go.SELL else 1 - now, {Go.SELL, Go.LATER}
+    others = [values for way, values in means.items() if way not in aside]
+    return timing * float((means[go] >= np.max(others, axis=0) - LEVEL).mean()) if others else timing
+
+
+def now_beats_later(copy: CopyFacts, grading: GradingCosts, weeks: float = LATER_WEEKS) -> float:
+    """Return the chance that selling at once leaves no less than selling after some weeks.
+
+    The price then is today’s times what the fade leaves, times a move of its own with mean 1; whatever it is, both
+    sales cost the same beside the price.
+    """
+    move = MOVES * math.sqrt(weeks)
+    left = left_after(copy, weeks) * waited(grading, weeks)
+    return NormalDist().cdf((-math.log(left) + move**2 / 2) / move) if left > 0 else 1.0
 
 
 def _usual_spread(copy: CopyFacts) -> float:
@@ -62,8 +81,6 @@ def _together(copy: CopyFacts, graded: float) -> float:
 
 @cache
 def _points(count: int) -> tuple[float, ...]:
-    from statistics import NormalDist  # noqa: PLC0415  (only who asks how sure a flag is needs it)
-
     return tuple(NormalDist().inv_cdf((at + 0.5) / count) for at in range(count))
 
 

@@ -82,10 +82,10 @@ class SwapTable:
 
 
 def spares_of(session: Session, board: Board) -> tuple[Spare, ...]:
-    """Return the copies of a board that one could give: beyond the first of each number, the dearest first."""
+    """Return the copies of a board that one could give: one beyond the first of each number, the dearest first."""
     cells = {cell.card_id: (part.record.id, cell) for part in board.parts for cell in part.cells if cell.have > 1}
     found = spare_copies(session, list(cells))
-    spares = [Spare(copy, *cells[card]) for card, copies in found.items() for copy in copies]
+    spares = [Spare(copies[0], *cells[card]) for card, copies in found.items()]
     return tuple(sorted(spares, key=lambda one: (-(one.cell.price or 0.0), one.cell.section, one.cell.number)))
 
 

@@ -110,7 +110,14 @@
     face.addEventListener("drop", (event) => { event.preventDefault(); take(event.dataTransfer.files); });
   }
 
+  // The first field is entered only when its keys mean what the page says: typing before that would be text.
+  function enter() {
+    const first = document.querySelector("#scores [data-first]");
+    if (first && (document.activeElement === document.body || !document.activeElement)) first.focus();
+  }
+
   if (svg && fields) { rulers(); pins(); }
   grades();
   scans();
+  enter();
 })();
