@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import re
 import shutil
 from collections.abc import Iterator
@@ -21,6 +22,9 @@ from botin.store.engine import open_engine, sessions
 from botin.store.keeping.upgrade import migrate
 from botin.web.app import create_app
 from tests.freshdemo import FreshDemo, TestBench
+
+gc.set_threshold(100_000, 50, 100)
+"""Whole products and pages of them are made and dropped in every test: looking for circles each time takes a tenth."""
 
 NOW = datetime(2026, 11, 24, 9, 0, tzinfo=UTC)
 
