@@ -210,7 +210,7 @@ def market(session: Session, bench: Workbench, dear: list[int]) -> None:
             lower_permille=50, title=title_for([one.sold]), words=words,
         )  # fmt: skip
         offer_for_sale(session, bench, f"demo-offer-{place}", what)
-    goods = sealed_goods(session, sealed_boxes(session)[-1].id)
+    goods = sealed_goods(session, sealed_boxes(session)[0].id)
     asks = Money.from_major(1.1 * worth_of_goods(session, bench, goods), goods.box.currency)
     box = Offering(
         channel="open listing", ask=asks, floor=goods.cost, copies=(), day=today - timedelta(3), box=goods.box.id,
@@ -248,6 +248,8 @@ def _sale(
     sale = note_sale(session, bench, key, sold)
     sale.simulated = True
     if sold.by_hand:
+        for stop in (Stop.PAID, Stop.THERE, Stop.DONE):
+            move_sale(session, bench, sale.id, stop, day, f"{key}-{stop}")
         return sale.id
     move_sale(session, bench, sale.id, Stop.PAID, day, f"{key}-paid")
     return sale.id

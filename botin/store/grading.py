@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.books.posting import Account
 from botin.core.errors import NotFoundError
+from botin.core.grading.steps import AT_HOME
 from botin.store.copies.copies import is_elsewhere, is_here, is_mine, is_present
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_books import PostingRecord
@@ -26,7 +27,6 @@ from botin.store.models_grading import (
 )
 from botin.store.once import once
 
-AT_HOME = ("draft", "closed", "packed")
 """States of an order whose copies are here, but promised to it."""
 Version = tuple[int, str]
 """A card's id and a finish."""
@@ -265,7 +265,7 @@ def copies_found(session: Session, words: str, limit: int = 20) -> list[Found]:
     ]
 
 
-def copies_with_cards(session: Session, ids: Sequence[int]) -> list[Found]:
+def found_copies(session: Session, ids: Sequence[int]) -> list[Found]:
     """Read some copies with their cards, in the order of the ids; those that are not there are left out."""
     rows = session.execute(_found().where(CopyRecord.id.in_(list(ids))))
     found = {row[0].id: Found(row[0], row[1], row[2], row[3], row[4], row[5] or "?") for row in rows}

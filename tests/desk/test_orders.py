@@ -34,7 +34,7 @@ from botin.desk.selling.disposals import Disposal, dispose
 from botin.desk.selling.handing import hand_over
 from botin.desk.sentagain import StaleFormError
 from botin.desk.workbench import Workbench
-from botin.store.grading import out_counts, promised
+from botin.store.grading import lines_of, out_counts, promised
 from botin.store.models_copies import CopyRecord, ReturnedRecord
 from botin.store.models_grading import GradingCopyRecord, GradingOrderRecord
 from tests.builders import DAY, EUR, Home, eur, sums
@@ -265,6 +265,16 @@ def test_what_a_draft_lacks_is_said_and_it_is_not_closed(built: Home) -> None:
     joining = Joining("Ash", DAY, DAY + timedelta(365), eur(9_900), order.record.id)
     join(built.session, built.bench, "m1", joining)
     assert not any("members" in one for one in drafts.not_ready(built.session, order.record, DAY))
+
+
+def test_a_value_below_nothing_is_not_declared(built: Home) -> None:
+    order = order_of(built, 1).record.id
+    line = lines_of(built.session, order)[0]
+    before = line.declared_minor
+    with pytest.raises(BotinError, match="less than nothing"):
+        drafts.fill_form(built.session, built.bench, order, drafts.Form("5", agreed=True, declared={line.id: eur(-1)}))
+    built.session.rollback()
+    assert lines_of(built.session, order)[0].declared_minor == before
 
 
 def test_a_closed_order_is_as_it_will_be_sent_and_can_be_opened_again(built: Home) -> None:

@@ -33,7 +33,7 @@ from botin.desk.settings import load_settings, save_settings
 from botin.desk.workbench import Workbench
 from botin.store.models_copies import CopyRecord
 from botin.store.opening import get_box
-from botin.store.selling import live_listings
+from botin.store.selling import get_sale, live_listings
 from tests.builders import DAY, EUR, Home, eur, sums
 from tests.desk.test_orders import VALUE
 
@@ -161,6 +161,22 @@ def test_a_sale_of_a_sealed_box_that_cannot_be_is_refused(built: Home, more: dic
     with pytest.raises(BotinError, match=says):
         goods(built, box.id, **more)
     assert get_box(built.session, box.id).state == "sealed"
+
+
+def test_amounts_are_in_the_currency_in_which_the_cards_are_kept(built: Home) -> None:
+    """An amount would be taken for what it is not."""
+    copies = cards(built)
+    with pytest.raises(SaleError, match="kept in EUR"):
+        note_sale(
+            built.session, built.bench, "d", Sold("x", "", DAY, *(Money(n, "USD") for n in (500, 0, 0)), (copies[0],))
+        )
+    what = listings.Offering("stall", Money(900, "USD"), Money(100, "USD"), tuple(copies), DAY)
+    with pytest.raises(SaleError, match="kept in EUR"):
+        listings.offer_for_sale(built.session, built.bench, "l", what)
+    one, two = sell(built, copies[:1], key="1"), sell(built, copies[1:2], key="2")
+    get_sale(built.session, two).currency = "USD"
+    with pytest.raises(SaleError, match="in one currency"):
+        roads.put_in_parcel(built.session, built.bench, "p", [one, two])
 
 
 def test_what_was_paid_out_stays_what_it_was(built: Home) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import date
 
 import pytest
 from sqlalchemy import select
@@ -33,7 +34,7 @@ Change = Callable[[Session, Workbench], object]
 
 def worked_out(session: Session) -> None:
     """As if the routes had been worked out at this moment."""
-    _write(session, [], _state(session))
+    _write(session, [], _state(session), date(2026, 11, 24))
 
 
 def sold(session: Session, bench: Workbench) -> None:

@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session
 
 from botin.cli import books as books  # noqa: PLC0414  (registers its commands)
 from botin.cli import cli
+from botin.core.errors import UnreadableFileError
 from botin.core.flags.ways import Go
 from botin.core.money import Money
 from botin.core.selling.costs import Channel
@@ -178,6 +179,27 @@ def test_rows_that_cannot_be_meant_are_named_and_nothing_is_kept(
     answer = client.post(f"/fees/{kind}", data={**fields, **more})
     assert (answer.status_code, words in answer.text) == (422, True)
     assert session.scalar(select(func.count()).where(TermsRecord.valid_from == TODAY)) == 0
+
+
+@pytest.mark.parametrize(
+    ("more", "says"),
+    [
+        ({"service": "polish"}, "“polish” is no service of a tier"),
+        ({"since": "2026-12-01", "until": "2026-11-01"}, "ends on 2026-11-01, before it begins"),
+    ],
+)
+def test_a_tier_of_a_file_that_cannot_be_is_refused(tmp_path: Path, more: dict[str, str], says: str) -> None:
+    path = tmp_path / "fees.json"
+    path.write_text(json.dumps({"grading": {"tiers": [{"name": "value", "fee": 19, **more}]}}))
+    with pytest.raises(UnreadableFileError, match=says):
+        read_fees(path)
+
+
+def test_services_of_a_file_are_read_in_any_case(tmp_path: Path) -> None:
+    path = tmp_path / "fees.json"
+    tiers = [{"name": name, "fee": 1, "service": name} for name in ("Grading", "CROSS over", "review")]
+    path.write_text(json.dumps({"grading": {"tiers": tiers}}))
+    assert [tier.service for tier in read_fees(path).grading.tiers] == ["", "cross over", "review"]
 
 
 def test_fees_go_out_as_a_file_and_come_in_again(client: FlaskClient, session: Session, tmp_path: Path) -> None:

@@ -13,12 +13,12 @@ from botin.core.grading.ordercosts import declare
 from botin.core.money import Money
 from botin.desk.fees import GradingFees, grading_fees
 from botin.desk.flags.judging import FlagInputs, facts_of, kept_inputs
-from botin.desk.flags.submission import SIGNED, Candidate, best_mix
-from botin.desk.grading.drafts import OrderError, Wanted, add_copies, change_tier, new_draft, require_draft
+from botin.desk.flags.submission import Candidate, best_mix
+from botin.desk.grading.drafts import SIGNED, OrderError, Wanted, add_copies, change_tier, new_draft, require_draft
 from botin.desk.grading.inspections import looks_at
 from botin.desk.grading.moves import Chosen, pick
 from botin.desk.workbench import Workbench
-from botin.store.grading import Found, copies_with_cards, lines_of
+from botin.store.grading import Found, found_copies, lines_of
 from botin.store.models_grading import GradingOrderRecord
 
 
@@ -51,7 +51,7 @@ def begin_order(
         message = f"{tier.label} is not offered today. Choose another tier."
         raise OrderError(message)
     copies = [copy.id for copy in pick(session, chosen)] if chosen else []
-    found = copies_with_cards(session, copies)
+    found = found_copies(session, copies)
     code = found[0].product.currency if found else (currency or "EUR")
     terms = grading_fees(session, bench.today())
     order = new_draft(session, bench, client_key, tier, code, _shipping(terms, tier, len(copies), code))
@@ -72,7 +72,7 @@ def add_to_order(session: Session, bench: Workbench, order_id: int, copies: Sequ
         When one cannot go: then none does.
     """
     order = require_draft(session, order_id)
-    wanted = proposals(session, bench, order, copies_with_cards(session, list(copies)))
+    wanted = proposals(session, bench, order, found_copies(session, list(copies)))
     count = add_copies(session, order_id, wanted)
     reckon_shipping(session, bench, order)
     return count
@@ -172,5 +172,5 @@ def closing_of(session: Session, bench: Workbench, order: GradingOrderRecord) ->
 
 
 def _signed(session: Session, copies: Sequence[int]) -> bool | None:
-    found = copies_with_cards(session, copies)
+    found = found_copies(session, copies)
     return found[0].kind in SIGNED if found else None

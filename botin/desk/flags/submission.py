@@ -12,7 +12,7 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.catalog.product import Card, Kind
+from botin.core.catalog.product import Card
 from botin.core.flags.nets import routes_of
 from botin.core.flags.ways import Go, Tier
 from botin.core.grading.grades import Inspection
@@ -30,6 +30,7 @@ from botin.core.grading.tierchoice import (
 from botin.core.money import Money
 from botin.desk.fees import GradingFees
 from botin.desk.flags.judging import FlagInputs, facts_of, kept_inputs
+from botin.desk.grading.drafts import SIGNED
 from botin.desk.grading.inspections import looks_at
 from botin.desk.grading.memberships import vouchers_left
 from botin.desk.workbench import Workbench
@@ -39,7 +40,6 @@ from botin.store.models import CardRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, FlagRecord
 
 MOST = 500
-SIGNED = frozenset({Kind.AUTOGRAPH.value, Kind.AUTOGRAPH_RELIC.value})
 
 
 @dataclass(frozen=True)

@@ -19,8 +19,8 @@ from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import copy_words, get_copy, require_here
 from botin.store.grading import (
-    copies_with_cards,
     form_of,
+    found_copies,
     get_order,
     held_memberships,
     lines_of,
@@ -171,7 +171,7 @@ def _check_fits(session: Session, order: GradingOrderRecord, copy: CopyRecord) -
 
 
 def _product_of(session: Session, copy: CopyRecord) -> ProductRecord:
-    found = copies_with_cards(session, [copy.id])
+    found = found_copies(session, [copy.id])
     if not found:
         message = "That copy is on no checklist, so no form can name it. Say which card it is first."
         raise OrderError(message)

@@ -22,7 +22,7 @@ from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.books import Event
 from botin.store.copies.copies import copies_of_version, get_copy, require_here
-from botin.store.grading import Version, copies_with_cards, get_order, lines_of, order_keyed, step_keyed, steps_of
+from botin.store.grading import Version, found_copies, get_order, lines_of, order_keyed, step_keyed, steps_of
 from botin.store.models_copies import CopyRecord
 from botin.store.models_grading import GradingCopyRecord, GradingOrderRecord, GradingStepRecord
 from botin.store.unit import finish
@@ -260,7 +260,7 @@ def send(
         same_again(known, house=tier.house, tier=tier.name, sent_on=sent_on)
         return known
     copies = pick(session, chosen)
-    code = currency or copies_with_cards(session, [copies[0].id])[0].product.currency
+    code = currency or found_copies(session, [copies[0].id])[0].product.currency
     fee, up = (Money.from_major(amount, code).minor for amount in (tier.fee, tier.upcharge))
     order = GradingOrderRecord(
         client_key=client_key, house=tier.house, tier=tier.name, service=tier.service, currency=code, fee_minor=fee,

@@ -11,6 +11,7 @@ from typing import Any
 from botin.core.errors import UnreadableFileError
 from botin.core.flags.ways import GradingCosts, Looking, Tier
 from botin.core.selling.costs import Channel, PostageStep, SaleCosts
+from botin.exchange.selling.services import SERVICES, service_named
 from botin.exchange.unused import Unused, meant
 
 PLAIN = ("fee", "fixed", "postage", "materials", "minutes", "hourly", "bulk_below", "bulk_each")
@@ -171,6 +172,10 @@ def _tier(tier: dict[str, Any], path: Path) -> Tier:
         message = f"{path}: tier “{tier['name']}” has no fee.{hint}"
         raise UnreadableFileError(message)
     ceiling = tier.get("ceiling")
+    since, until = _day(tier, "since", path), _day(tier, "until", path)
+    if since and until and until < since:
+        message = f"{path}: tier “{tier['name']}” ends on {until.isoformat()}, before it begins."
+        raise UnreadableFileError(message)
     return Tier(
         name=str(tier["name"]),
         fee=number_of(tier["fee"], path, "fee"),
@@ -180,11 +185,20 @@ def _tier(tier: dict[str, Any], path: Path) -> Tier:
         least=max(1, int(number_of(tier.get("least", 1), path, "least"))),
         member=bool(tier.get("member", False)),
         house=str(tier.get("house", "")),
-        service=str(tier.get("service", "")),
+        service=_service(tier, path),
         years=(_year(tier, "from_year", path), _year(tier, "to_year", path)),
-        since=_day(tier, "since", path),
-        until=_day(tier, "until", path),
+        since=since,
+        until=until,
     )
+
+
+def _service(tier: dict[str, Any], path: Path) -> str:
+    text = str(tier.get("service", "")).strip()
+    found = service_named(text)
+    if found is None:
+        message = f"{path}: “{text}” is no service of a tier; it is one of grade, {', '.join(SERVICES[1:])}."
+        raise UnreadableFileError(message)
+    return found
 
 
 def _year(tier: dict[str, Any], key: str, path: Path) -> int | None:

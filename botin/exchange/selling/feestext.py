@@ -15,6 +15,7 @@ from botin.core.flags.ways import Tier
 from botin.core.grading.grades import Limit, Standard
 from botin.core.money import parse_money
 from botin.core.selling.costs import Channel, PostageStep
+from botin.exchange.selling.services import SERVICES, service_named
 from botin.exchange.values import ValueUnclearError, read_tick
 
 TIER_CELLS = "name; fee; ceiling; upcharge; days; fewest; member; service; cards of the years; sent from; sent until"
@@ -181,17 +182,11 @@ def _tier(row: Row, what: str) -> Tier:
     return tier
 
 
-SERVICES = ("", "review", "cross over", "new holder")
-"""What a house does with a card: grades it (empty), looks at its own slab again, takes one of another house, or puts
-a slab into a new holder."""
-
-
 def _service(row: Row, what: str) -> str:
-    text = row.cell(7).casefold()
-    text = "" if text in ("grade", "grading") else text
-    if text not in SERVICES:
+    found = service_named(row.cell(7))
+    if found is None:
         row.refuse(f"“{row.cell(7)}” is no service; it is one of grade, {', '.join(SERVICES[1:])}", what)
-    return text
+    return found or ""
 
 
 def _years(row: Row, what: str) -> tuple[int | None, int | None]:

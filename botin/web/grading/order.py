@@ -26,6 +26,7 @@ from botin.store.copies.people import get_party
 from botin.store.grading import copies_found, get_order, held_memberships
 from botin.web.grading.routes import grading
 from botin.web.requests import bench, keep_typed, new_key, sent_id, session
+from botin.web.tried import tried
 from botin.web.typed import by_line, chosen_copies, day_of, day_or_none, money_of, whole_of
 
 
@@ -65,17 +66,7 @@ def _quotes(found: Order) -> list[Quote]:
 
 
 def _try(order_id: int, deed: Callable[[], str], anchor: str = "") -> Response:
-    """Do something to an order and say what came of it, or why not; what was typed is kept."""
-    try:
-        said = deed()
-    except NotFoundError:
-        raise
-    except BotinError as exc:
-        session().rollback()
-        flash(f"Nothing was changed. {exc.message}")
-        return redirect(url_for("grading.order", order_id=order_id, typed=keep_typed(), _anchor=anchor or None), 303)
-    flash(said)
-    return redirect(url_for("grading.order", order_id=order_id, _anchor=anchor or None), 303)
+    return tried(deed, "grading.order", anchor=anchor, order_id=order_id)
 
 
 @grading.post("/<int:order_id>/add")

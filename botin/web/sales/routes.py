@@ -47,6 +47,8 @@ from botin.web.typed import chosen_copies, day_of, money_of, whole_of
 sales_desk = Blueprint("sales", __name__, template_folder="templates", url_prefix="/sales")
 DAYS_AT_ONCE = 60
 DONE_SHOWN = 30
+SAID = 20
+"""Happenings of simulated days that are said one by one."""
 COLUMNS = (
     "sale", "sold_on", "channel", "product", "section", "number", "name", "parallel", "serial", "grade", "price",
     "fee",
@@ -224,7 +226,9 @@ def days() -> AnyResponse:
     for _ in range(min(max(1, whole_of("days", 1)), DAYS_AT_ONCE)):
         bench().let_pass(1)
         happened += play(session(), bench()) + play_house(session(), bench())
-    flash(f"It is {bench().today():%d %B %Y} in the demo. " + (" ".join(happened[:12]) or "Nothing happened."))
+    more = f" And {len(happened) - SAID} things more: see the road of each." if len(happened) > SAID else ""
+    told = " ".join(happened[:SAID]) or "Nothing happened."
+    flash(f"It is {bench().today():%d %B %Y} in the demo. {told}{more}")
     back = sent_id("sale")
     return redirect(url_for("sales.sale", sale_id=back) if back else url_for("sales.index"), 303)
 

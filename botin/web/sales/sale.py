@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from flask import current_app, flash, redirect, render_template, request, url_for
+from flask import current_app, render_template, request
 from werkzeug.wrappers import Response
 
-from botin.core.errors import BotinError, NotFoundError
+from botin.core.errors import NotFoundError
 from botin.core.money import Money
 from botin.core.selling.packing import BOX_FROM
 from botin.core.selling.road import Stop
@@ -31,8 +31,9 @@ from botin.desk.settings import load_settings
 from botin.standins.carrier import Parcel, Quote, SimulatedCarrier
 from botin.standins.scale import Contents, SimulatedScale
 from botin.store.selling import boxes_of, get_parcel, get_sale
-from botin.web.requests import bench, is_fragment, keep_typed, new_key, sent_id, session
+from botin.web.requests import bench, is_fragment, new_key, sent_id, session
 from botin.web.sales.routes import sales_desk
+from botin.web.tried import tried
 from botin.web.typed import day_of, money_of, whole_of
 
 
@@ -65,16 +66,7 @@ def _quotes(found: SalePage) -> list[Quote]:
 
 
 def _try(sale_id: int, deed: Callable[[], str], anchor: str = "") -> Response:
-    try:
-        said = deed()
-    except NotFoundError:
-        raise
-    except BotinError as exc:
-        session().rollback()
-        flash(f"Nothing was changed. {exc.message}")
-        return redirect(url_for("sales.sale", sale_id=sale_id, typed=keep_typed(), _anchor=anchor or None), 303)
-    flash(said)
-    return redirect(url_for("sales.sale", sale_id=sale_id, _anchor=anchor or None), 303)
+    return tried(deed, "sales.sale", anchor=anchor, sale_id=sale_id)
 
 
 @sales_desk.post("/<int:sale_id>/move")
