@@ -52,12 +52,13 @@ lint-layers:
 lint-templates:
 	$(BIN)/djlint --quiet --lint botin/web
 
+# Servers are started again and again: what they import is compiled once, also where the environment says not to.
 test: $(VENV)/.dev $(VENV)/.backs chromium lint
-	$(BIN)/python -m pytest -n 2 --dist worksteal
+	PYTHONDONTWRITEBYTECODE= $(BIN)/python -m pytest -n 2 --dist worksteal
 
 # Also what takes over 15 seconds: before a release.
 test-all: $(VENV)/.dev $(VENV)/.backs chromium lint
-	$(BIN)/python -m pytest -n 2 --dist worksteal --override-ini "addopts=-q --strict-markers --strict-config"
+	PYTHONDONTWRITEBYTECODE= $(BIN)/python -m pytest -n 2 --dist worksteal --override-ini "addopts=-q --strict-markers --strict-config"
 
 # A collector's year in seeded worlds: what the flags keep of an oracle's gain, and what the rest is lost by.
 year: $(VENV)/.dev $(VENV)/.backs

@@ -35,6 +35,8 @@ STATES = (
     "/openings/import",
     "/rip/help",
     "/orders/new?rows=12",
+    "/sales/offer?box=5",
+    "/sets/swap?part=1:base&has=3,12-40,nine&wants=1-60",
     "/lost",
 )
 """States of pages that no link alone leads to, or that show something of their own."""

@@ -88,3 +88,30 @@ def test_three_singles_and_a_lot_to_one_buyer_and_one_refund(page: Page) -> None
     press(page, "Note it")
     expect(page.locator(".said")).to_contain_text("Noted: refund")
     expect(page.locator(".buy-facts")).to_contain_text("given back")
+
+
+def test_a_sealed_box_is_offered_and_a_swap_is_made_against_the_needs_of_a_set(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("link", name="Sell box 5 sealed").press("Enter")
+    expect(page.get_by_label("Title, ready to copy")).to_have_value(re.compile("sealed"))
+    assert axe_both(page) == []
+    press(page, "It is offered")
+    expect(page.locator(".said")).to_contain_text("It is offered")
+    expect(page.locator("#offered-head + details, details.order")).not_to_have_count(0)
+
+    page.goto("/sets/board?part=1:base")
+    page.get_by_role("link", name="Swaps").press("Enter")
+    needed = page.locator("input[name=get]")
+    expect(needed).not_to_have_count(0)
+    number = (needed.first.get_attribute("value") or "").rpartition(":")[2]
+    type_in(page, "He has", f"{number}, nine")
+    type_in(page, "He looks for", "1-300")
+    press(page, "Hold them against mine")
+    expect(page.get_by_role("alert")).to_contain_text("not used: nine")
+    expect(page.locator("input[name=get]:checked")).to_have_count(1)
+    assert axe_both(page) == []
+    if not page.locator("input[name=copy]:checked").count():
+        page.locator("input[name=copy]").first.press("Space")
+    type_in(page, "With", "Ada")
+    press(page, "It is swapped")
+    expect(page.locator(".said")).to_contain_text("Swapped: 1 came in")
