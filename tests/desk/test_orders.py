@@ -272,7 +272,9 @@ def test_a_value_below_nothing_is_not_declared(built: Home) -> None:
     line = lines_of(built.session, order)[0]
     before = line.declared_minor
     with pytest.raises(BotinError, match="less than nothing"):
-        drafts.fill_form(built.session, built.bench, order, drafts.Form("5", agreed=True, declared={line.id: eur(-1)}))
+        drafts.fill_form(
+            built.session, built.bench, order, drafts.Form("5", agreed=True, declared={line.id: eur(-1)})
+        )
     built.session.rollback()
     assert lines_of(built.session, order)[0].declared_minor == before
 
