@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 from botin.exchange.catalog.columns import SAMPLE
 from botin.exchange.catalog.columnvalues import NUMBER, RATE, profile
@@ -47,12 +48,25 @@ def side_by_side(rows: Sequence[Row]) -> list[list[Row]]:
     starts = _starts(rows)
     if len(starts) < 2:
         return [list(rows)]
-    ends = [*starts[1:], max(len(cells) for _, cells in rows)]
+    edges = [0, *(_edge(rows, one, other) for one, other in pairwise(starts))]
+    ends = [*edges[1:], max(len(cells) for _, cells in rows)]
     blocks = []
-    for start, end in zip(starts, ends, strict=True):
+    for start, end in zip(edges, ends, strict=True):
         cut = [(place, tuple(cells[start:end])) for place, cells in rows]
         blocks.append([row for row in cut if filled(row[1])])
     return blocks
+
+
+def _edge(rows: Sequence[Row], start: int, following: int) -> int:
+    """Return where one table ends: behind its last column with values, so that the gap is the next one’s.
+
+    What stands above a gap, askew, is the name of the table to its right.
+    """
+    full = [cells for _, cells in rows if len(filled(cells[start:following])) > 1]
+    top = next((at for at, cells in enumerate(full[:LOOK]) if is_head(cells[start:following], [])), 0)
+    body = full[top:]
+    used = [place for cells in body for place in range(start, min(following, len(cells))) if cells[place].strip()]
+    return max(used, default=following - 1) + 1
 
 
 def _starts(rows: Sequence[Row]) -> list[int]:
@@ -61,7 +75,9 @@ def _starts(rows: Sequence[Row]) -> list[int]:
     body = [cells for _, cells in rows[:SAMPLE] if len(filled(cells)) > 1]
     if width < 4 or len(body) < 3:
         return []
-    columns = [[cells[place].strip() if place < len(cells) else "" for cells in body] for place in range(width)]
+    top = next((at for at, cells in enumerate(body[:LOOK]) if is_head(cells, [])), None)
+    below = body if top is None else body[top + 1 :]
+    columns = [[cells[place].strip() if place < len(cells) else "" for cells in below] for place in range(width)]
     found = [profile(values) for values in columns]
     numbers = [p for p, f in enumerate(found) if f is not None and f.numbers > 0.6 and f.runs < 0.5]
     names = {
@@ -70,8 +86,8 @@ def _starts(rows: Sequence[Row]) -> list[int]:
     starts = [place for place in numbers if place + 1 in names]
     if len(starts) < 2 or starts[0] != 0:
         return []
-    heads = next((cells for cells in body[:LOOK] if is_head(cells, [])), None)
-    if heads is not None:
+    if top is not None:
+        heads = body[top]
         first = bare(heads[starts[0]])
         starts = [place for place in starts if place < len(heads) and bare(heads[place]) == first]
     return starts if len(starts) > 1 else []

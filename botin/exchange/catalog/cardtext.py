@@ -11,7 +11,7 @@ from botin.exchange.catalog.runtext import RUN_ALONE, RUN_END, run_in
 _NUMBER = re.compile(
     r"^(?:no\.?\s*|card\s+|#\s*|nr\.?\s*)?"
     r"(?P<number>[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]{0,2}(?![A-Za-z])|(?-i:[A-Z0-9]{1,6}-[A-Z0-9]{1,6}(?![a-z]))|\d{1,3}[A-Z]{1,4}-\d{1,4})"
-    r"(?:\s*[.):;=]\s*|,\s+|\s+[-–—|]\s+|\s*\|\s*|[-–—](?=[^\W\d_])|\s+|\t)(?P<rest>\S.*)$",
+    r"(?:\s*[.):;=]\s*|,\s+|\s+(?:[-–—|]|-{2,})\s+|\s*\|\s*|[-–—](?=[^\W\d_])|\s+|\t)(?P<rest>\S.*)$",
     re.IGNORECASE,
 )
 _NUMBER_LAST = re.compile(
@@ -42,17 +42,20 @@ _MARKED = re.compile(
     r"^(?:#{1,6}\s+(?=\D)|={2,}\s*|\*{2,}\s*|_{2,}\s*|~{2,}\s*|-{3,}\s*)(?P<text>.*?)"
     r"(?:\s*(?:={2,}|\*{2,}|_{2,}|#{1,6}|~{2,}|-{3,}))?:?$"
 )
+_NEWCOMER = r"recrue|neuling|debütant(?:in)?|novat[oa]|esordiente|nieuweling|nykomling|nowicjusz(?:ka)?|nováček"
 _ROOKIE = re.compile(
-    r"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?P<word>RC|rookie(?: card)?|debut|first signed)[)\]]?\s*$", re.IGNORECASE
+    rf"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?P<word>RC|rookie(?: card)?|debut|first signed|{_NEWCOMER})[)\]]?\s*$",
+    re.IGNORECASE,
 )
 _ROOKIE_APART = re.compile(
-    r"\s*(?:[(\[]\s*(?P<word>RC|R|rookie(?: card)?|debut|first signed)\s*[)\]]"
-    r"|(?:\||,|;|\s[–—-]|\s\s|\t)\s*(?P<bar>RC|rookie))\s*$",
+    rf"\s*(?:[(\[]\s*(?P<word>RC|R|rookie(?: card)?|debut|first signed|{_NEWCOMER})\s*[)\]]"
+    rf"|(?:\||,|;|\s[–—-]|\s\s|\t)\s*(?P<bar>RC|rookie|{_NEWCOMER}))\s*$",
     re.IGNORECASE,
 )
 _SHORT = re.compile(r"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?:S{1,2}P|short print)[)\]]?\s*$")
 _ENDS_MARKED = re.compile(
-    r"(?:\d|\bS?SP|\bRC|[(\[]R|rookie|card|debut|signed|print|copies|made|each|only|one)[)\]]?\s*$", re.IGNORECASE
+    rf"(?:{_NEWCOMER}|\d|\bS?SP|\bRC|[(\[]R|rookie|card|debut|signed|print|copies|made|each|only|one)[)\]]?\s*$",
+    re.IGNORECASE,
 )
 """Whether there can be a mark at all; most names have none."""
 _LIST_WORD = (
@@ -70,7 +73,7 @@ _PARALLELS_ALONE = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))
 _TEAM_IN = re.compile(r"^(?P<name>[^()\[\]]+?)\s*[(\[](?P<team>[^()\[\]]{2,60})[)\]]\s*$")
 _SPLITS = (
     re.compile(r"\t+"), re.compile(r"\s*\.{3,}\s*"), re.compile(r"\s*;\s*"), re.compile(r"\s+\|\s+|\s*\|\s*"),
-    re.compile(r"\s+[-–—]\s+"), re.compile(r"\s{2,}"), re.compile(r"\s*,\s+"),
+    re.compile(r"\s+(?:[-–—]|-{2,})\s+"), re.compile(r"\s{2,}"), re.compile(r"\s*,\s+"),
 )  # fmt: skip
 _FOOTNOTE = re.compile(r"\[(?:[a-z]|\d{1,2}|note \d{1,2})\]")
 _TIED_PEOPLE = re.compile(r"^([^/]+ [^/ ]+)/([^/ ]+ [^/]+)$")
@@ -171,7 +174,8 @@ def take_marks(text: str, *, rookies: bool = True) -> Marks:
             run = run_in(found)
         elif not (rookie and not rookies) and (found := wanted.search(text)):
             word = next(filter(None, found.groups())).casefold()
-            rookie = "yes" if word == "r" or word.startswith(("rc", "rookie")) else word
+            plain = word == "r" or word.startswith(("rc", "rookie")) or re.fullmatch(_NEWCOMER, word)
+            rookie = "yes" if plain else word
         elif found := _SHORT.search(text):
             short = True
         else:

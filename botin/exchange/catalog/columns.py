@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 
@@ -144,7 +145,7 @@ def _decided(
         return told[place], True, "as you said"
     if place in spread:
         sure = not spread[place].startswith("finish:") or bool(take_run(head)[1])
-        return spread[place], sure, "" if sure else "it is ticked card by card"
+        return spread[place], sure, "" if sure else "what stands in it, card by card"
     name = chosen.get(place, "")
     if not name or name.startswith("more:"):
         return name, True, ""
@@ -261,6 +262,7 @@ def _spread(
     """Return the columns headed by a format above rates, or by a section above runs."""
     found: dict[int, str] = {}
     labels = {bare(label): label for label in sections}
+    run_columns = _runs_side_by_side(heads, profiles)
     for place, head in enumerate(heads):
         kind = profiles[place]
         if kind is None or not head.strip() or len(head) > 40:
@@ -274,8 +276,25 @@ def _spread(
         elif kind.ticks > 0.9 and kind.kinds <= 2 and not fits(head):
             named, says_kind = guess_kind(head)
             found[place] = f"kind:{named.value}" if says_kind else f"finish:{head.strip()}"
+        elif place in run_columns:
+            found[place] = f"finish:{head.strip()}"
         elif words in labels and kind.rates > 0.6:
             found[place] = f"line:{labels[words]}"
         elif words in labels and (kind.runs + kind.ticks + kind.usual) > 0.8:
             found[place] = f"run:{labels[words]}"
     return found
+
+
+def _runs_side_by_side(heads: Sequence[str], profiles: Sequence[Profile | None]) -> frozenset[int]:
+    """Return the columns of runs by finish: two and more side by side, usual runs in them, hardly two alike.
+
+    Their headings are no fields, and one of them holds more than ticks: a column of ones alone may be either.
+    """
+    found = [
+        place for place, kind in enumerate(profiles)
+        if kind is not None and heads[place].strip() and not fits(heads[place]) and kind.usual == 1.0
+        and (kind.kinds <= 3 or kind.distinct <= 0.2)
+    ]  # fmt: skip
+    ticks = [place for place in found if (kind := profiles[place]) is not None and kind.ticks == 1.0]
+    beside = all(b - a == 1 for a, b in pairwise(found))
+    return frozenset(found) if len(found) > 1 and len(ticks) < len(found) and beside else frozenset()

@@ -36,7 +36,7 @@ _WORDS: dict[str, str] = {
     "sezione|inserto|reeks|deelset|set naam|subserie|delserie|kategori|zestaw|seria|podzestaw|sada|podsada|"
     "colecao|secao|type|kind of card",
     "rookie": "r|rc|rookie|rookies|rookie card|r c|rookie s|first year|first year card|is rookie|rookie rc|"
-    "rc rookie|debut|newcomer|neuling|debutant|debuetant|recrue|novato|novata|debutante|esordiente|nieuweling|"
+    "rc rookie|debut|debuet|newcomer|neuling|debutant|debuetant|recrue|novato|novata|debutante|esordiente|nieuweling|"
     "debutantkaart|debutkort|debiutant|debiut|novacek|estreante|estreia",
     "run": "sn|s n|stamped|stamp|run|print run|numbered|serial|serial numbered|serial number|#'d|#d|numbering|"
     "numbered to|copies|seq|sequence|/|# to|limited to|limited|edition|limit|edition size|auflage|limitiert|"

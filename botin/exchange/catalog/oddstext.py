@@ -11,7 +11,11 @@ from itertools import pairwise
 from botin.core.errors import BadOddsError
 from botin.core.odds.rates import parse_printed
 
-_N = r"\d{1,3}(?:,\d{3})+(?:\.\d+)?|\d{1,3}(?:\.\d{3}){2,}|\d+(?:[.,]\d+)?"
+_BLANKS = r"[ \u00a0\u202f]"
+_N = (
+    rf"\d{{1,3}}(?:{_BLANKS}\d{{3}})+(?=\s*(?:$|[;,.)|]|[^\W\d_]))|"
+    r"\d{1,3}(?:,\d{3})+(?:\.\d+)?|\d{1,3}(?:\.\d{3}){2,}|\d+(?:[.,]\d+)?"
+)
 _NUMBER_WORDS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 _WORDS = {
     **{word: number for number, word in enumerate(_NUMBER_WORDS, 1)}, "a": 1, "an": 1, "ein": 1, "eine": 1, "zwei": 2,
@@ -65,6 +69,8 @@ _BEHIND = re.compile(
 _ONE_IN_EVERY = re.compile(
     rf"^(?P<name>.+?)(?<![\s:–—-])[\s:–—-]+(?P<tail>(?:one\s+)?in (?:every|each) (?P<per>{_UNIT}))\s*$", re.IGNORECASE
 )
+RATED_TAIL = re.compile(r"\s*[(\[–—:;,-]*\s*(?:1\s*:|1 in |one in )\s*\d.*$", re.IGNORECASE)
+"""Odds behind a name, with what stands before them."""
 _RUN = re.compile(
     r"(?:#\s*)?(?<!\d)/\s*(?P<run>\d{1,5})\b|\b(?:numbered|limited) to (?P<to>\d{1,5})\b"
     r"|#'?d (?:to )?(?P<d>\d{1,5})\b",
@@ -106,15 +112,28 @@ class Rated:
 def number_text(text: str) -> tuple[str, str]:
     """Return a printed number in the package's way of writing, and what was guessed about it.
 
-    ``1,473`` has a thousands comma; ``7,5`` a decimal one; ``1.473.000`` thousands dots.
+    ``1,473`` has a thousands comma, ``1 473`` a blank; ``7,5`` a decimal comma; ``1.473.000`` thousands dots.
     """
     if re.fullmatch(r"\d{1,3}(?:,\d{3})+(?:\.\d+)?", text):
         return text, ""
+    if re.fullmatch(rf"\d{{1,3}}(?:{_BLANKS}\d{{3}})+", text):
+        return re.sub(_BLANKS, ",", text), ""
     if re.fullmatch(r"\d+,\d+", text):
         return text.replace(",", "."), "the comma is the decimal one"
     if re.fullmatch(r"[1-9]\d{0,2}(?:\.\d{3})+", text):
         return text.replace(".", ","), "the dot parts thousands"
     return text, ""
+
+
+_SAID_TWICE = re.compile(rf"\b(?:{'|'.join(_NUMBER_WORDS)})\s*\((\d{{1,3}})\)(?=\s)", re.IGNORECASE)
+_EVERY_NTH = re.compile(
+    rf"\b(?:(?:one|1)\s+)?(?:in\s+)?every\s+(\d{{1,3}})(?:st|nd|rd|th)\s+({_UNIT})\b", re.IGNORECASE
+)
+
+
+def plainly(text: str) -> str:
+    """Return ``One (1) autograph`` as ``1 autograph``, and ``every 5th box`` as ``1 in 5 box``."""
+    return _EVERY_NTH.sub(r"1 in \1 \2", _SAID_TWICE.sub(r"\1", text))
 
 
 def unit_of(word: str) -> str:
@@ -139,7 +158,7 @@ def rates_in(text: str, formats: Mapping[str, str], *, odds: bool = False) -> tu
     tuple of Rated
         Empty when the line states no rate.
     """
-    bare = text.strip(" .,•*")
+    bare = plainly(text.strip(" .,•*"))
     matches = [found for found in _RATE.finditer(bare) if _is_rate(found, bare, odds=odds)]
     if matches:
         return tuple(_odds(bare, matches, formats))
@@ -319,7 +338,8 @@ def without_promise(text: str) -> str:
 
 def count_at_start(text: str) -> tuple[str, str] | None:
     """Return count and rest of ``12 inserts``, ``Two autographs``; None when no count stands at the start."""
-    found = re.match(rf"^(?P<n>{_N}|{'|'.join(_WORDS)})\s*(?:x|×)?\s+(?P<name>\D.*)$", text.strip(), re.IGNORECASE)
+    bare = plainly(text.strip())
+    found = re.match(rf"^(?P<n>{_N}|{'|'.join(_WORDS)})\s*(?:x|×)?\s+(?P<name>\D.*)$", bare, re.IGNORECASE)
     if not found:
         return None
     word = found["n"].lower()

@@ -74,6 +74,8 @@ def read_cards(sorting: Sorting, table: Table) -> None:
     sorting.current = ""
     if table.label:
         _open(sorting, table.label, table.line, table.expected)
+        for rated in table.rates:
+            sorting.pending.append(Pending(table.line, rated, "", sorting.current, ""))
     guess = _doubt(table.columns)
     fields = [fields_of(table.columns, cells) for _, cells in table.segment.rows]
     turned = table.columns.has("team") and are_turned([row.get("name", "") for row in fields])
@@ -191,11 +193,18 @@ def _rated(sorting: Sorting, table: Table, place: int, row: Fields, parallel: st
 
 
 def _ticked(sorting: Sorting, table: Table, place: int, cells: tuple[str, ...]) -> None:
-    """Add the finishes that are ticked in columns of their own."""
-    for column, word in table.columns.spread.items():
-        if word.startswith("finish:") and column < len(cells) and cells[column].strip().casefold() not in NO:
-            label, run = take_run(word.partition(":")[2])
-            sorting.parallel(place, sorting.current, label, run)
+    """Add the finishes that are ticked in columns of their own, or whose runs stand there."""
+    columns = {at: word.partition(":")[2] for at, word in table.columns.spread.items() if word.startswith("finish:")}
+    of_runs = any(run.isdecimal() and int(run) > 1 for at in columns for run in _column(table, at))
+    for column, word in columns.items():
+        if column < len(cells) and (cell := cells[column].strip()).casefold() not in NO:
+            label, run = take_run(word)
+            sorting.parallel(place, sorting.current, label, run or (run_of(cell) or "" if of_runs else ""))
+
+
+def _column(table: Table, at: int) -> list[str]:
+    """Cells of a column."""
+    return [cells[at].strip() for _, cells in table.segment.rows if at < len(cells)]
 
 
 def _number_of(text: str, columns: Columns) -> str:

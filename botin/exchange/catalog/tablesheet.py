@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from botin.exchange.catalog.blocks import Segment, filled, formats_down, segments, side_by_side, turned
@@ -11,7 +11,7 @@ from botin.exchange.catalog.cardtext import has_count, heading_of
 from botin.exchange.catalog.columns import Columns, make_columns, recognise
 from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.kinds import guess_kind
-from botin.exchange.catalog.oddstext import FORMAT_WORDS
+from botin.exchange.catalog.oddstext import FORMAT_WORDS, RATED_TAIL, Rated, rates_in
 from botin.exchange.catalog.questions import Question, Seen, shape_of
 from botin.exchange.catalog.runtext import run_of
 from botin.exchange.catalog.sorting import Sorting
@@ -66,6 +66,8 @@ class Table:
     label: str = ""
     line: int = 0
     expected: int | None = None
+    rates: tuple[Rated, ...] = ()
+    """Odds behind its heading: those of the section."""
 
 
 def hint_of(name: str) -> str:
@@ -78,6 +80,7 @@ def tables_of(sorting: Sorting, sheet: Sheet, places: dict[int, int], sections: 
     """Find the tables of a sheet and say what each column of them is."""
     rows = [(places[line], cells) for line, cells in sheet.rows if filled(cells)]
     blocks = side_by_side(rows)
+    formats = sorting.format_words() or {word: word for word in FORMAT_WORDS}
     words = [*sorting.format_words(), *FORMAT_WORDS]
     found = []
     for block in blocks:
@@ -86,7 +89,7 @@ def tables_of(sorting: Sorting, sheet: Sheet, places: dict[int, int], sections: 
         for segment in parts:
             shape = shape_of(segment.heads, max((len(cells) for _, cells in segment.rows), default=0))
             columns = recognise(segment.heads, segment.cells, words, sections, sorting.told.get(shape))
-            found.append(_table(sheet, segment, columns, beside=len(blocks) > 1 or several))
+            found.append(_table(sheet, segment, columns, formats, beside=len(blocks) > 1 or several))
             if _are_lists(segment, sections):
                 found[-1] = replace(found[-1], kind="lists", segment=_headed(segment))
     return found
@@ -116,19 +119,25 @@ def _headed(segment: Segment) -> Segment:
     return Segment(segment.above, segment.rows[0], segment.rows[1:])
 
 
-def _table(sheet: Sheet, segment: Segment, columns: Columns, *, beside: bool) -> Table:
+def _table(
+    sheet: Sheet, segment: Segment, columns: Columns, formats: Mapping[str, str], *, beside: bool
+) -> Table:  # fmt: skip
     kind = "across" if formats_down(segment) else kind_of(columns, hint_of(sheet.name))
     nearest = segment.above[-1] if segment.above else None
     if nearest is None:
         return Table(sheet, segment, columns, kind)
     text = " ".join(filled(nearest[1])[0].split())
+    rates = rates_in(text, formats)
+    if rates:
+        text = RATED_TAIL.sub("", text).strip(" (–—:-") or text
     label, expected = heading_of(text)
     own = sheet.name.strip()
     if "#" in sheet.source and len(own) > 2 and own.casefold() in text.casefold() and not beside:
         return Table(sheet, segment, columns, kind)
     names_it = (has_count(text) or guess_kind(label)[1] or beside) and not re.match(r"(?:19|20)\d\d\b", text)
     label = label if names_it else ""
-    return Table(sheet, segment, columns, kind, label=label, line=nearest[0], expected=expected)
+    stated = tuple(replace(rated, name="") for rated in rates) if label else ()
+    return Table(sheet, segment, columns, kind, label=label, line=nearest[0], expected=expected, rates=stated)
 
 
 def kind_of(columns: Columns, hint: str) -> str:

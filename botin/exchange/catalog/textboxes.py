@@ -62,6 +62,20 @@ def format_part(reader: Reader, line: Line) -> bool:
     return True
 
 
+def price_alone(reader: Reader, line: Line) -> bool:
+    """A price alone, where one format is told, is that of its box."""
+    parts, rows = parts_of(line.bare), reader.sorting.rows["formats"]
+    if set(parts) - {"list_price", "currency"} or not parts.get("list_price") or len(rows) != 1:
+        return False
+    row = rows[0]
+    if row.get("list_price"):
+        return False
+    rows[0] = RawRow(row.line, {**row.values, **parts})
+    says = f"{row.get('label')}: {parts['list_price']} {parts.get('currency', '')}".rstrip()
+    reader.sorting.note(line.place, Status.UNDERSTOOD, says)
+    return True
+
+
 def no_format(reader: Reader, line: Line) -> bool:
     """Say what a format looks like."""
     says = "write it like: Hobby box: 24 packs of 8 cards, 12 boxes a case, 118.00"

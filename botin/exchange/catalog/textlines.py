@@ -14,16 +14,18 @@ from botin.exchange.catalog.textreader import Attempt, Line, Reader, is_nested, 
 from botin.exchange.notes import Sheet, Status
 
 FORMATS: tuple[Attempt, ...] = (
-    boxes.format_line, boxes.about_line, boxes.format_part, boxes.format_name, boxes.no_format,
+    boxes.format_line, boxes.about_line, boxes.format_part, boxes.format_name, boxes.price_alone,
+    boxes.no_format,
 )  # fmt: skip
 ODDS: tuple[Attempt, ...] = (
     boxes.format_line, odds.format_order, odds.format_heading, odds.rates_line, odds.named_line, odds.sentence,
     odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
-    sections.plain_card, boxes.about_line, sections.rule_line, sections.run_of_section, sections.finish_list,
-    sections.in_finishes,
+    sections.plain_card, boxes.about_line, sections.heading_with_rule, sections.rule_line, sections.run_of_section,
+    sections.finish_list, sections.in_finishes,
     boxes.format_line, sections.rate_of_section, sections.heading_with_rates, sections.count_alone,
+    sections.stamped_finish,
     sections.counted_heading, odds.rates_line, odds.breakdown, sections.cards_in_a_row, sections.card_line,
     odds.format_order, odds.format_heading, odds.sentence, sections.heading, sections.title, remark,
 )  # fmt: skip

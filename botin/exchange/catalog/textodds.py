@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from botin.exchange.catalog.kinds import is_only_kinds
 from botin.exchange.catalog.oddstext import (
+    RATED_TAIL,
     UNITS,
     Rated,
     count_at_start,
@@ -34,7 +35,6 @@ _SENTENCE = re.compile(
 _NEXT = re.compile(
     r"(?:,|;|\band\b|\bplus\b|&|\bund\b|\bet\b)\s+(?=(?:\d|one|two|three|four|five|six|an?)\b)", re.IGNORECASE
 )
-_RATED_TAIL = re.compile(r"\s*[(\[–—:-]*\s*(?:1\s*:|1 in |one in )\s*\d.*$", re.IGNORECASE)
 
 
 def _named(reader: Reader, text: str) -> list[str]:
@@ -97,7 +97,7 @@ def rates_line(reader: Reader, line: Line) -> bool:
     later = Later(line.place, line.bare, sorting.current_format, group, odds=reader.of_odds, name=reader.name)
     sorting.later.append(replace(later, order=tuple(reader.order)))
     if reader.of_odds and not line.nested and is_nested(line.following):
-        found = find_section(sorting, _RATED_TAIL.sub("", line.bare))
+        found = find_section(sorting, RATED_TAIL.sub("", line.bare))
         reader.group, reader.nests = (labels_of(sorting)[found[0]], True) if found else ("", False)
     return True
 

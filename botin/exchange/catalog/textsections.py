@@ -19,7 +19,7 @@ from botin.exchange.catalog.cardtext import (
     unbulleted,
 )
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
-from botin.exchange.catalog.oddstext import Rated, rates_in
+from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, rates_in
 from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.runtext import RUN_ALONE, no_run, run_in, take_run
 from botin.exchange.catalog.sorting import OpenSection, Pending
@@ -27,7 +27,6 @@ from botin.exchange.catalog.textreader import Line, Reader, leads, one_card
 from botin.exchange.notes import Status
 
 _YEAR = re.compile(r"^(?:19|20)\d\d(?:[-/–]\d{2,4})?$")
-_RATED_TAIL = re.compile(r"\s*[(\[–—:;,-]*\s*(?:1\s*:|1 in |one in )\s*\d.*$", re.IGNORECASE)
 _UNCLOSED = re.compile(r"\s*[\[(][^\])]*$")
 _LETTER = re.compile(r"(?:^|[|,;(\[]\s*)([A-Z])$")
 _BARE_COUNT = re.compile(r"\s*\((?P<n>\d{1,4})\)\s*:?$")
@@ -67,7 +66,7 @@ def _open(reader: Reader, label: str, place: int, expected: int | None = None) -
 
 def rule_line(reader: Reader, line: Line) -> bool:
     """A rule that marks short prints by their numbers."""
-    bare = _RATED_TAIL.sub("", line.bare).rstrip(" (")
+    bare = RATED_TAIL.sub("", line.bare).rstrip(" (")
     rules = [short_print_rule(bare)]
     if rules == [None]:
         parts = re.split(r"[;,]\s+", bare)
@@ -81,6 +80,26 @@ def rule_line(reader: Reader, line: Line) -> bool:
     for rated in rates_in(line.bare[len(bare) :], reader.words()):
         stated = replace(rated, name="short prints")
         reader.sorting.pending.append(Pending(line.place, stated, reader.sorting.current_format))
+    return True
+
+
+def heading_with_rule(reader: Reader, line: Line) -> bool:
+    """A heading that says in brackets which of its cards are short: “Base (300 cards; 201-300 short prints, 1:4)”."""
+    found = re.fullmatch(r"(?P<head>[^()]{2,60}?)\s*\((?P<inside>[^()]+)\)\s*:?", line.bare)
+    if not found or one_card(line.text) is not None:
+        return False
+    stated = RATED_TAIL.sub("", found["inside"])
+    parts = [part.strip() for part in re.split(r"[;,]\s+", stated) if part.strip()]
+    rules = [rule for part in parts if (rule := short_print_rule(part)) and rule.numbers]
+    if not rules:
+        return False
+    count = next((n for part in parts if (n := heading_of(f"x {part}")[1])), None)
+    section = _open(reader, heading_of(found["head"])[0], line.place, count)
+    numbers = tuple(number for rule in rules for number in rule.numbers)
+    reader.sorting.rules.append((line.place, section.key, numbers))
+    for rated in rates_in(found["inside"][len(stated) :], reader.words()):
+        short = replace(rated, name="short prints")
+        reader.sorting.pending.append(Pending(line.place, short, reader.sorting.current_format))
     return True
 
 
@@ -144,6 +163,30 @@ def in_finishes(reader: Reader, line: Line) -> bool:
     return True
 
 
+def stamped_finish(reader: Reader, line: Line) -> bool:
+    """Below the cards of a section a name with a run is one of its finishes; where cards follow it is a heading.
+
+    With odds behind it only where it is indented or has a bullet: lists of sections with their odds look like that.
+    """
+    current = reader.sorting.sections.get(reader.sorting.current)
+    if current is None or not current.cards or reader.of_odds or one_card(line.text) is not None:
+        return False
+    rates = rates_in(re.sub(r"[()]", " ", line.bare), reader.words())
+    bare = RATED_TAIL.sub("", line.bare) if rates else line.bare
+    label, run = take_run(bare.rstrip(" (-–—:,"))
+    label = label.strip(" -–—:,(")
+    heads = line.marked or has_count(line.bare) or guess_kind(label)[1] or (leads(line.following) and not line.nested)
+    if not run or heads or (rates and not line.nested) or len(label.split()) > MOST_WORDS or is_prose(label):
+        return False
+    if find_section(reader.sorting, label) or not any(letter.isalpha() for letter in label):
+        return False
+    words = _finish(reader, line.place, current.key, line.bare)
+    if words:
+        status = Status.UNDERSTOOD if line.nested else Status.GUESSED
+        reader.sorting.note(line.place, status, f"finish {words} of {current.label}, below whose cards it stands")
+    return bool(words)
+
+
 def run_of_section(reader: Reader, line: Line) -> bool:
     """Below its heading a section may say what its cards are numbered to."""
     found = RUN_ALONE.fullmatch(line.bare)
@@ -201,7 +244,7 @@ def _by_letter(reader: Reader, rated: Rated) -> Rated | None:
 
 def _before_rates(text: str) -> tuple[str, int | None]:
     """Return a heading without the odds behind it, in brackets or behind bars, and the number of its cards."""
-    first, *others = _UNCLOSED.sub("", _RATED_TAIL.sub("", text)).split("|")
+    first, *others = _UNCLOSED.sub("", RATED_TAIL.sub("", text)).split("|")
     label, expected = heading_of(first)
     counts = (heading_of(f"x {part.strip()}")[1] for part in others)
     return label, expected or next((count for count in counts if count), None)
