@@ -9,7 +9,7 @@ from itertools import pairwise
 from botin.exchange.catalog.runtext import RUN_ALONE, RUN_END, run_in
 
 _NUMBER = re.compile(
-    r"^(?:no\.?\s*|card\s+|#\s*|nr\.?\s*)?"
+    r"^(?:no\.?(?!-)\s*|card\s+|#\s*|nr\.?(?!-)\s*)?"
     r"(?P<number>[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]{0,2}(?![A-Za-z])|(?-i:[A-Z0-9]{1,6}-[A-Z0-9]{1,6}(?![a-z]))|\d{1,3}[A-Z]{1,4}-\d{1,4})"
     r"(?:\s*[.):;=]\s*|,\s+|\s+(?:[-–—|]|-{2,})\s+|\s*\|\s*|[-–—](?=[^\W\d_])|\s+|\t)(?P<rest>\S.*)$",
     re.IGNORECASE,
@@ -35,8 +35,11 @@ _COUNT_BEFORE = re.compile(
 _RUN_OF_NUMBERS = re.compile(r"([A-Za-z]+-?)\d+[-–]\1\d+")
 """``NS1-NS5`` is no number of a card but those from one to five."""
 _RANGE = re.compile(
-    r"\s*(?:\(\s*#?[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4}\s*\)|#[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4})\s*:?$"
+    r"\s*(?:[(\[]\s*#?[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4}\s*[)\]]"
+    r"|#[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4})\s*:?$"
 )
+_CODE_BEFORE = re.compile(r"^\s*[\[(][A-Z0-9]{1,6}[\])]\s*(?=[^\W\d_]{2})")
+"""The code of its cards in brackets before the name of a section."""
 _BULLET = re.compile(r"^(?:[•·▪◦‣●○■□–—*+>]\s*|-\s+|o\s+(?=[A-Z#\d])|\[[ xX]?\]\s*|☐\s*)+")
 _MARKED = re.compile(
     r"^(?:#{1,6}\s+(?=\D)|={2,}\s*|\*{2,}\s*|_{2,}\s*|~{2,}\s*|-{3,}\s*)(?P<text>.*?)"
@@ -63,7 +66,8 @@ _LIST_WORD = (
     r"paralelas|parallele|varianten)"
 )
 _ALSO_IN = re.compile(
-    r"^(?:also |cards? (?:are )?|all cards (?:are )?)?(?:available|comes?|found|printed)?\s*(?:also )?in"
+    r"^(?:also |(?:(?:each|every|all)\s+)?(?:[\w’'-]+\s+){0,3}?cards? (?:are |is )?(?:also )?)?"
+    r"(?:available|comes?|found|printed)?\s*(?:also )?in"
     r"(?: the following(?: parallels)?)?\s*:?\s*(?P<list>[A-Z].*)$",
     re.IGNORECASE,
 )
@@ -208,6 +212,7 @@ def back_code_of(text: str) -> tuple[str, str]:
 
 def _title(text: str) -> str:
     text = _RANGE.sub("", text) if _RANGE.sub("", text).strip() else text
+    text = _CODE_BEFORE.sub("", text)
     text = text.strip(" :–—-(\t,;|")
     return text.capitalize() if text.isupper() and len(text) > 4 else text
 
@@ -253,7 +258,7 @@ def parallels_in(text: str) -> tuple[str, list[str]] | None:
     if one and RUN_ALONE.fullmatch(one["run"].strip()):
         return "", [f"{one['name']} {one['run']}"]
     also = _ALSO_IN.match(bare)
-    if also and re.match(r"also|available|comes?|cards|all", bare, re.IGNORECASE):
+    if also and re.match(r"also|available|comes?|cards?|all|each|every", bare, re.IGNORECASE):
         return "", _entries(also["list"])
     found = _PARALLELS.match(bare)
     if not found or re.match(r"\s*1\s*(?::|in)\s*\d", found["list"]):

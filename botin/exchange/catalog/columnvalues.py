@@ -12,7 +12,7 @@ NUMBER = re.compile(
 )
 RATE = re.compile(
     r"\d+\s?:\s?[\d.,]+\b.*|(?:1|one)\s+(?:in|per|every|out of|auf|sur|su|op)\b.*\d.*|[\d.,]+\s?%.*"
-    r"|1\s?/\s?[\d.,]+ .*",
+    r"|1\s?/\s?[\d.,]+ .*|\d[\d.,]*\s+(?:per|a|pro|je|par|por)\s+[^\W\d_]+",
     re.IGNORECASE,
 )
 RUN = re.compile(

@@ -29,7 +29,8 @@ _WORDS: dict[str, str] = {
     "team": "tm|team|teams|club|clubs|squad|team name|club name|affiliation|team s|crew|crew club|team club|"
     "club team|home club|home team|rides for|plays for|races for|franchise|country|nation|school|stable|outfit|"
     "side|verein|mannschaft|klub|equipe|rennstall|nationalteam|equipo|club equipo|squadra|societa|ploeg|"
-    "vereniging|lag|klubb|forening|hold|druzyna|tym|druzstvo|clube|time|seura|csapat",
+    "org|organisation|organization|vereniging|lag|klubb|forening|hold|druzyna|tym|druzstvo|clube|time|seura|csapat",
+    "prefix": "prefix|number prefix|card prefix|code prefix|praefix",
     "section": "section|set|subset|sub set|insert|inserts|insert set|insert name|card set|set name|checklist|"
     "category|series|which set|part of|belongs to|set subset|group set|card type|program|satz|serie|kategorie|"
     "abschnitt|reihe|teilserie|sammlung|einleger|ensemble|categorie|collection|coleccion|categoria|insercion|"

@@ -101,9 +101,15 @@ def _label_of(text: str) -> tuple[str, str]:
     """Part the name of a format from what it holds: at a colon or a dash, or before the first number."""
     found = re.match(r"^(?P<label>[^:\d]{2,40}?)\s*(?::|\s[–—-]\s|\()\s*(?P<rest>.*\d.*)$", text.strip())
     if found:
-        return found["label"], found["rest"]
+        return _HOLDS.sub("", found["label"]), found["rest"]
     digit = re.search(r"\d", text)
-    return (text[: digit.start()], text[digit.start() :]) if digit else ("", text)
+    return (_HOLDS.sub("", text[: digit.start()]), text[digit.start() :]) if digit else ("", text)
+
+
+_HOLDS = re.compile(
+    r"\s+(?:is|are|has|have|holds?|contains?|comes? (?:in|with)|ist|hat|enthält|contient|contiene|bevat)\s*$",
+    re.IGNORECASE,
+)
 
 
 def _signed_price(text: str) -> dict[str, str]:

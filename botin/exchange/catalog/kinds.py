@@ -9,7 +9,7 @@ from botin.core.catalog.product import Kind
 
 _SIGNED = (
     r"auto(?:graph)?s?(?:ed)?|sign(?:ed|ature|atures|ings?)|ink(?:ed|s)?|penned|autographed|autogramm\w*|signiert\w*|"
-    r"unterschrift\w*|autographes?|sign[ée]e?s?|dédicac\w*|aut[óo]graf[oa]s?|firmad[oa]s?|autograaf|handtekening\w*|"
+    r"unterschrift\w*|autographes?|sign[ée]e?s?|dédicac\w*|aut[óo]graf[oa]s?|firmas?|firmad[oa]s?|firmat[aeio]|autograaf|handtekening\w*|"
     r"autograf\w*|autogram\w*|podpis\w*|nimikirjoitus"
 )
 _WORN = (

@@ -37,7 +37,8 @@ _PER = r"per|each|every|in each|in every|in a|in an|an?|pro|je|par|por|/"
 _RATE = re.compile(
     rf"(?<![\w.,/:])(?:"
     rf"(?P<pct>{_N})\s?%(?:\s*(?:of|in|der|des|de)?\s*(?P<pct_unit>{_UNIT})\b)?"
-    rf"|(?P<m>\d{{1,6}}|one|two|three)\s*(?P<how>:|in(?:\s+every)?|every|per|out of(?:\s+every)?|auf|sur|su|op|/)\s*"
+    rf"|(?P<m>\d{{1,6}}|one|two|three)\s*"
+    rf"(?P<how>:|in(?:\s+every)?|every|per|out of(?:\s+every)?|auf|sur|su|op|de(?:\s+cada)?|/)\s*"
     rf"(?P<n>{_N})(?![\d/])(?:[\s-]*(?P<unit>{_UNIT})\b)?)",
     re.IGNORECASE,
 )
@@ -69,7 +70,11 @@ _BEHIND = re.compile(
 _ONE_IN_EVERY = re.compile(
     rf"^(?P<name>.+?)(?<![\s:–—-])[\s:–—-]+(?P<tail>(?:one\s+)?in (?:every|each) (?P<per>{_UNIT}))\s*$", re.IGNORECASE
 )
-RATED_TAIL = re.compile(r"\s*[(\[–—:;,-]*\s*(?:1\s*:|1 in |one in )\s*\d.*$", re.IGNORECASE)
+RATED_TAIL = re.compile(
+    rf"\s*[(\[–—:;,-]*\s*(?:(?:1\s*:|1 in |one in )\s*\d"
+    rf"|(?:\d{{1,3}}|one|two|three)\s+(?:per|a|each)\s+(?:{_UNIT})\b).*$",
+    re.IGNORECASE,
+)
 """Odds behind a name, with what stands before them."""
 _RUN = re.compile(
     r"(?:#\s*)?(?<!\d)/\s*(?P<run>\d{1,5})\b|\b(?:numbered|limited) to (?P<to>\d{1,5})\b"

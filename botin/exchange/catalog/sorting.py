@@ -157,7 +157,7 @@ class Sorting:
     def card(self, place: int, card: CardLine, more: dict[str, str] | None = None) -> None:
         """Add a card to the section in hand; before any heading that is the base set."""
         if not self.current:
-            self.section("Base", place, says=False)
+            self.section("Base", place, says=False).by_column = False
         self.sections[self.current].cards.append((place, card, more or {}))
         self.sections[self.current].numbers.add(card.number)
 

@@ -34,7 +34,7 @@ PLAIN = frozenset(
     ("", "base", "plain", "none", "-", "–", "regular", "no parallel", "basis", "normal", "standard", "n/a")
 )
 _NUMBER = re.compile(
-    r"(?:no\.?\s*|nr\.?\s*)?#?\s{0,9}([A-Za-z]{0,6}[-\s.]?\d{1,5}[A-Za-z]{0,2}|[A-Za-z0-9]{1,6}-[A-Za-z0-9]{1,6})(?:\.0)?"
+    r"(?:no\.?(?!-)\s*|nr\.?(?!-)\s*)?#?\s{0,9}([A-Za-z]{0,6}[-\s.]?\d{1,5}[A-Za-z]{0,2}|[A-Za-z0-9]{1,6}-[A-Za-z0-9]{1,6})(?:\.0)?"
 )
 _BOTH = re.compile(
     r"(?P<number>#?\s?(?:[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6}))[\s.:)–-]+(?P<name>\S.*)$"
@@ -64,6 +64,9 @@ def fields_of(columns: Columns, cells: tuple[str, ...]) -> Fields:
     for name in ("note", "parallel"):
         if row.get(name) and MARKS.fullmatch(row[name]):
             row["marks"] = f"{row.get('marks', '')} {row.pop(name)}"
+    prefix, number = row.get("prefix", ""), row.get("number", "")
+    if prefix and number and not number.casefold().startswith(prefix.casefold()):
+        row["number"] = f"{prefix}{number}"
     if row.get("last_name"):
         row["name"] = f"{row.get('name', '')} {row['last_name']}".strip()
     return row
@@ -274,7 +277,7 @@ def _section_of(sorting: Sorting, table: Table, row: Fields, place: int) -> None
         if named not in ("-", "–"):
             sorting.section(named, place, says=False)
     elif not sorting.current:
-        sorting.section(sheet_label(table.sheet), place, says=False)
+        sorting.section(sheet_label(table.sheet), place, says=False).by_column = False
 
 
 def sheet_label(sheet: Sheet) -> str:
