@@ -123,7 +123,7 @@ def _afterwards(session: Session, bench: Workbench, sale: SaleRecord, fare: Fare
     """Payout, feedback, and now and then trouble, once the buyer has it."""
     found: list[str] = []
     there = _latest(session, sale)
-    if sale.payout_on is None and there + timedelta(fare.payout_after) <= bench.today():
+    if not sale.by_hand and sale.payout_on is None and there + timedelta(fare.payout_after) <= bench.today():
         money = pay_out(session, bench, sale.id, there + timedelta(fare.payout_after))
         found.append(f"{money.major:,.2f} {money.currency} paid out for sale {sale.id}.")
     if (

@@ -79,6 +79,10 @@ _SPLITS = (
     re.compile(r"\t+"), re.compile(r"\s*\.{3,}\s*"), re.compile(r"\s*;\s*"), re.compile(r"\s+\|\s+|\s*\|\s*"),
     re.compile(r"\s+(?:[-–—]|-{2,})\s+"), re.compile(r"\s{2,}"), re.compile(r"\s*,\s+"),
 )  # fmt: skip
+_ROOKIE_BETWEEN = re.compile(
+    r"(?P<name>[^\W\d_][\w.’'-]*(?:\s+[\w.’'-]+){1,3}?)\s+[(\[]?(?:RC|rookie)[)\]]?\s+(?P<team>[A-Z][^\d]{1,40})"
+)
+"""``Orla Thorsby RC Harrow Bay``: the mark alone parts name and club."""
 _FOOTNOTE = re.compile(r"\[(?:[a-z]|\d{1,2}|note \d{1,2})\]")
 _TIED_PEOPLE = re.compile(r"^([^/]+ [^/ ]+)/([^/ ]+ [^/]+)$")
 """Two whole names with nothing but a stroke between them."""
@@ -344,6 +348,9 @@ def _split(text: str) -> _Parts:
         parts = [part.strip() for part in pattern.split(marks.text, maxsplit=2)]
         if len(parts) > 1 and all(parts[:2]):
             return _parted(parts, marks)
+    middle = _ROOKIE_BETWEEN.match(marks.text)
+    if middle:
+        return _Parts(middle["name"], Marks(middle["team"], "yes", marks.run, marks.short))
     inner = _TEAM_IN.match(take_marks(marks.text).text)
     if inner:
         return _Parts(inner["name"], _both(Marks(inner["team"]), marks, take_marks(marks.text)))

@@ -77,7 +77,7 @@ RATED_TAIL = re.compile(
 )
 """Odds behind a name, with what stands before them."""
 _RUN = re.compile(
-    r"(?:#\s*)?(?<!\d)/\s*(?P<run>\d{1,5})\b|\b(?:numbered|limited) to (?P<to>\d{1,5})\b"
+    r"(?<![\d/])(?P<one>1)/1(?![\d/])|(?:#\s*)?(?<!\d)/\s*(?P<run>\d{1,5})\b|\b(?:numbered|limited) to (?P<to>\d{1,5})\b"
     r"|#'?d (?:to )?(?P<d>\d{1,5})\b",
     re.IGNORECASE,
 )
@@ -138,7 +138,16 @@ _EVERY_NTH = re.compile(
 
 def plainly(text: str) -> str:
     """Return ``One (1) autograph`` as ``1 autograph``, and ``every 5th box`` as ``1 in 5 box``."""
-    return _EVERY_NTH.sub(r"1 in \1 \2", _SAID_TWICE.sub(r"\1", text))
+    return _EVERY_NTH.sub(r"1 in \1 \2", _SAID_TWICE.sub(r"\1", _LEAD.sub("", text)))
+
+
+_LEAD = re.compile(r"^\W*(?:\w+\s+)?odds\b[^:;\d]{0,40}:\s*(?=[^\W\d_])", re.IGNORECASE)
+"""“Odds of finding (per pack):” before the first of several names."""
+
+
+def is_unit(word: str) -> bool:
+    """Whether a word names a pack, a box or a case."""
+    return re.fullmatch(_UNIT, word, re.IGNORECASE) is not None
 
 
 def unit_of(word: str) -> str:

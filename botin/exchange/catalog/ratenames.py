@@ -158,14 +158,20 @@ def _of_kind(sorting: Sorting, name: str) -> Candidate | None:
     return Candidate(plain(name), found[0][0], "", found[0][1])
 
 
+_SAYS_NOTHING = re.compile(r"\s+(?:set|cards?|checklist|karten|cartes|cartas)$", re.IGNORECASE)
+"""Words behind the name of a section that odds leave out: “Base Gold” of the “Base Set”."""
+
+
 def _section_and_finish(sorting: Sorting, place: int, rated: Rated) -> Candidate | None:
     """Part a name into a section and a finish it did not have so far: “Night Sprints Gold” makes Gold of it."""
     words = bare(rated.name)
     group = find_section(sorting, rated.group) if rated.group else None
     if group:
         return new_finish(sorting, place, rated, group[0])
-    labels = sorted(labels_of(sorting).items(), key=lambda item: -len(item[1]))
-    for key, label in labels:
+    named = [
+        (key, text) for key, label in labels_of(sorting).items() for text in {label, _SAYS_NOTHING.sub("", label)}
+    ]
+    for key, label in sorted(named, key=lambda item: -len(item[1])):
         known = bare(label)
         if not known or known == words:
             continue

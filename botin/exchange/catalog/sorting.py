@@ -285,6 +285,16 @@ class Sorting:
                 says = f"its number begins otherwise than most of {section.label}: is a heading missing?"
                 self.note(place, Status.GUESSED, says)
 
+    def _doubt_doubles(self, section: OpenSection) -> None:
+        """One number for two people: there may be two sections in one."""
+        names: dict[str, set[str]] = defaultdict(set)
+        for _, card, _ in section.cards:
+            names[card.number].add(card.name.casefold())
+        for place, card, _ in section.cards:
+            if len(names[card.number]) > 1:
+                says = f"number {card.number} stands for several in {section.label}: is a section missing?"
+                self.note(place, Status.GUESSED, says)
+
     def _is_over(self, section: OpenSection) -> bool:
         """Whether a heading of a kind alone has no cards because it stands over those that do."""
         return not section.cards and is_only_kinds(section.label) and len(self.sections) > 1 and section.line > 0
@@ -293,6 +303,7 @@ class Sorting:
         if self._is_over(section):
             return
         self._doubt_prefixes(section)
+        self._doubt_doubles(section)
         if section.expected is not None and section.expected != len(section.cards) and section.line:
             says = f"the heading says {section.expected} cards, {len(section.cards)} follow"
             self.note(section.line, Status.GUESSED, says)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from botin.exchange.catalog.columns import Columns
-from botin.exchange.catalog.oddstext import Rated, cell_rate
+from botin.exchange.catalog.oddstext import Rated, cell_rate, is_unit, unit_of
 from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.runtext import run_of, take_run
 from botin.exchange.catalog.sorting import Pending, Sorting
@@ -24,11 +24,12 @@ def read_rates(sorting: Sorting, table: Table) -> None:
     listed = apart and _lists_finishes(table)
     apart = apart and not listed
     grouped = not apart and _is_grouped(sorting, table)
+    per = _counted_per(table)
     for place, cells in table.segment.rows:
         row = fields_of(table.columns, cells)
         section = row.get("section", "") or section
         name = _name(table.columns, cells)
-        stated = _stated(table.columns, cells)
+        stated = _stated(table.columns, cells, per)
         if listed:
             name = section
             add_listed(sorting, place, section, row.pop("parallel", ""))
@@ -103,8 +104,23 @@ def _name(columns: Columns, cells: tuple[str, ...]) -> str:
     return " ".join(dict.fromkeys(words))
 
 
-def _stated(columns: Columns, cells: tuple[str, ...]) -> list[tuple[str, str]]:
-    """Return the rates of a row and the format each is for."""
+_HOLDS = re.compile(
+    r"\b(?:(?:per|pro|je|par|por|each|every|in a|in every)\s+(?P<unit>\w+)|box breaks?|break ?downs?|guarantees?)\b",
+    re.IGNORECASE,
+)
+
+
+def _counted_per(table: Table) -> str:
+    """Return pack, box or case where the name of a table says that its plain numbers count cards in one."""
+    named = [table.sheet.name, *(" ".join(cells) for _, cells in table.segment.above)]
+    found = next((match for text in named if (match := _HOLDS.search(text))), None)
+    if found is None:
+        return ""
+    return unit_of(found["unit"]) if found["unit"] and is_unit(found["unit"]) else "box" if not found["unit"] else ""
+
+
+def _stated(columns: Columns, cells: tuple[str, ...], per: str = "") -> list[tuple[str, str]]:
+    """Return the rates of a row and the format each is for; plain numbers are counts ``per`` what a table says."""
     found = [(place, word.partition(":")[2]) for place, word in columns.spread.items() if word.startswith("rate:")]
     found += [(columns.by_field[name], "") for name in ("odds", "per_box", "per_case") if columns.has(name)]
     made = []
@@ -112,7 +128,7 @@ def _stated(columns: Columns, cells: tuple[str, ...]) -> list[tuple[str, str]]:
         text = cells[place].strip() if place < len(cells) else ""
         if text.casefold() in _NONE:
             continue
-        unit = next((u for u in ("per_box", "per_case") if columns.by_field.get(u) == place), "")
+        unit = next((u for u in ("per_box", "per_case") if columns.by_field.get(u) == place), per and f"per_{per}")
         made.append(
             (f"{text} per {unit.removeprefix('per_')}" if unit and text.replace(".", "").isdecimal() else text, word)
         )

@@ -22,8 +22,8 @@ ODDS: tuple[Attempt, ...] = (
     odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
-    sections.plain_card, boxes.about_line, sections.heading_with_rule, sections.rule_line, sections.run_of_section,
-    sections.finish_list, sections.in_finishes,
+    sections.with_finishes, sections.plain_card, boxes.about_line, sections.heading_with_rule, sections.rule_line,
+    sections.run_of_section, sections.finish_list, sections.in_finishes,
     boxes.format_line, sections.rate_of_section, sections.heading_with_rates, sections.count_alone,
     sections.stamped_finish,
     sections.counted_heading, odds.rates_line, odds.breakdown, sections.cards_in_a_row, sections.card_line,

@@ -31,6 +31,7 @@ _UNCLOSED = re.compile(r"\s*[\[(][^\])]*$")
 _LETTER = re.compile(r"(?:^|[|,;(\[]\s*)([A-Z])$")
 _BARE_COUNT = re.compile(r"\s*\((?P<n>\d{1,4})\)\s*:?$")
 _PREFIX = re.compile(r"^(?P<kind>insert set|insert|subset|section|set)\s*(?::|\s[–—-])\s*(?=\S)", re.IGNORECASE)
+_SUFFIX = re.compile(r"\s+(?:insert(?:s| set)?\s+)?check ?list\s*$", re.IGNORECASE)
 _PLAIN = re.compile(r"#?[A-Z]{0,6}-?\d{1,4}[a-z]?(?:[.)]\s*|\s+[-–—]?\s*)[^\W\d_][^\d:%/;|]*$")
 _SPECIAL = re.compile(
     r"\b(?:S?SP|short|cards?|packs?|box(?:es)?|per|each|every|parallels?|finishes|versions|except|odds)\b",
@@ -50,9 +51,10 @@ def _open(reader: Reader, label: str, place: int, expected: int | None = None) -
     counted = _BARE_COUNT.search(bare)
     if counted and expected is None:
         bare, expected = bare[: counted.start()], int(counted["n"])
-    prefix = _PREFIX.match(bare)
-    section = reader.sorting.section(bare[prefix.end() :] if prefix else bare, place, expected)
-    if prefix and "insert" in prefix["kind"].casefold():
+    prefix, suffix = _PREFIX.match(bare), _SUFFIX.search(bare)
+    label = bare[prefix.end() if prefix else 0 : suffix.start() if suffix else len(bare)] or bare
+    section = reader.sorting.section(label, place, expected)
+    if "insert" in f"{prefix and prefix['kind']}{suffix and suffix[0]}".casefold():
         section.named = True
     over = reader.sorting.sections.get(reader.over)
     if over is not None and not over.cards and not section.named and not section.cards:
@@ -290,6 +292,29 @@ def _add(reader: Reader, line: Line, card: CardLine) -> None:
     reader.sorting.card(line.place, card)
     reader.cards += 1
     reader.last = card.number
+
+
+_IN_BRACKETS = re.compile(r"\s*\[(?P<list>[^\[\]]{3,120})\]\s*$")
+_MARKS_ONLY = re.compile(r"(?:\W|\b(?:RC|R|S?SP|rookie|card|debut|signed|note|\d+)\b)*", re.IGNORECASE)
+
+
+def with_finishes(reader: Reader, line: Line) -> bool:
+    """A card, or a heading, with its finishes in brackets behind it: “… - Tarn [Copper, Slate /99]”."""
+    found = _IN_BRACKETS.search(line.bare)
+    if not found or _MARKS_ONLY.fullmatch(found["list"]):
+        return False
+    entries = [part.strip() for part in re.split(r"[;,](?!\d{3}\b)", found["list"]) if part.strip()]
+    if any(len(part.split()) > MOST_WORDS or not re.match(r"[^\W\d_]", part) for part in entries):
+        return False
+    text = _IN_BRACKETS.sub("", line.text)
+    inner = replace(line, text=text, bare=_IN_BRACKETS.sub("", line.bare))
+    if not any(attempt(reader, inner) for attempt in (plain_card, card_line, counted_heading, heading)):
+        return False
+    section = reader.sorting.sections[reader.sorting.current]
+    names = [name for part in entries if (name := _finish(reader, line.place, section.key, part))]
+    says = f"what stands in brackets is taken for finishes of {section.label}: {', '.join(names)}"
+    reader.sorting.note(line.place, Status.GUESSED, says)
+    return True
 
 
 def plain_card(reader: Reader, line: Line) -> bool:
