@@ -35,7 +35,7 @@ _COUNT_BEFORE = re.compile(
 _RUN_OF_NUMBERS = re.compile(r"([A-Za-z]+-?)\d+[-–]\1\d+")
 """``NS1-NS5`` is no number of a card but those from one to five."""
 _RANGE = re.compile(
-    r"\s*(?:[(\[]\s*#?[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4}\s*[)\]]"
+    r"\s*(?:[(\[]\s*(?:cards?\s+|nos?\.?\s+)?#?[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4}\s*[)\]]"
     r"|#[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4})\s*:?$"
 )
 _CODE_BEFORE = re.compile(r"^\s*[\[(][A-Z0-9]{1,6}[\])]\s*(?=[^\W\d_]{2})")
@@ -62,8 +62,8 @@ _ENDS_MARKED = re.compile(
 )
 """Whether there can be a mark at all; most names have none."""
 _LIST_WORD = (
-    r"(?:parallels?|finishes|versions|parallel versions|available parallels|parallelen|farbvarianten|parallèles|"
-    r"paralelas|parallele|varianten)"
+    r"(?:parallels?|finishes|versions|parallel versions|available parallels|parallell?en|farbvarianten|parallèles|"
+    r"paralelas|paralelos|paralel[ey]|parallele|paralleli|paralleller|varianten)"
 )
 _ALSO_IN = re.compile(
     r"^(?:also |(?:(?:each|every|all)\s+)?(?:[\w’'-]+\s+){0,3}?cards? (?:are |is )?(?:also )?)?"
@@ -83,6 +83,8 @@ _ROOKIE_BETWEEN = re.compile(
     r"(?P<name>[^\W\d_][\w.’'-]*(?:\s+[\w.’'-]+){1,3}?)\s+[(\[]?(?:RC|rookie)[)\]]?\s+(?P<team>[A-Z][^\d]{1,40})"
 )
 """``Orla Thorsby RC Harrow Bay``: the mark alone parts name and club."""
+_CLUB_BEFORE = re.compile(r"[\[(](?P<club>[A-Z]{2,4})[\])]\s+(?P<name>[^\W\d_].*)")
+"""``[HBY] Orla Thorsby``: a club, or a nation, by its letters."""
 _FOOTNOTE = re.compile(r"\[(?:[a-z]|\d{1,2}|note \d{1,2})\]")
 _TIED_PEOPLE = re.compile(r"^([^/]+ [^/ ]+)/([^/ ]+ [^/]+)$")
 """Two whole names with nothing but a stroke between them."""
@@ -312,6 +314,9 @@ def card_from(number: str, text: str, team: str = "", *, has_team: bool = False)
     parts = _Parts(text, Marks(team)) if team or has_team else _split(text)
     marks, tail = take_marks(parts.name), parts.tail
     name = marks.text
+    before = _CLUB_BEFORE.match(name) if not tail.text else None
+    if before:
+        name, tail = before["name"], replace(tail, text=before["club"])
     name, tail = _FOOTNOTE.sub("", name), replace(tail, text=_FOOTNOTE.sub("", tail.text))
     people = _PEOPLE.split(_TIED_PEOPLE.sub(r"\1 / \2", name))
     club = "; ".join(part.strip() for part in re.split(r"\s*[;/]\s*", tail.text) if part.strip())
@@ -322,7 +327,10 @@ def card_from(number: str, text: str, team: str = "", *, has_team: bool = False)
         rookie=marks.rookie or tail.rookie,
         run=marks.run or tail.run,
         short=marks.short or tail.short,
-        guesses=(f"“{parts.third}” behind the club is left out",) if parts.third else (),
+        guesses=(
+            *((f"“{parts.third}” behind the club is left out",) if parts.third else ()),
+            *(("what stands in brackets before the name is taken for the club",) if before else ()),
+        ),
         open_rookie=parts.open_rookie,
     )
 

@@ -20,8 +20,8 @@ BY_VALUES = ("number", "name", "card", "marks", "team", "section", "rookie", "ru
 """Fields that values alone can tell."""
 SAMPLE = 400
 FIELD_WORDS = {
-    "number": "number of the card", "prefix": "code before the number", "name": "who is on it",
-    "first_name": "first name",
+    "number": "number of the card", "prefix": "code before the number", "unit": "what the odds are of",
+    "name": "who is on it", "first_name": "first name",
     "last_name": "last name", "card": "number and name together", "short": "short print",
     "marks": "marks like RC and SP", "team": "club", "section": "section", "rookie": "rookie",
     "run": "print run", "parallel": "finish", "odds": "odds", "note": "note", "group": "odds group",

@@ -30,6 +30,7 @@ _WORDS: dict[str, str] = {
     "club team|home club|home team|rides for|plays for|races for|franchise|country|nation|school|stable|outfit|"
     "side|verein|mannschaft|klub|equipe|rennstall|nationalteam|equipo|club equipo|squadra|societa|ploeg|"
     "org|organisation|organization|vereniging|lag|klubb|forening|hold|druzyna|tym|druzstvo|clube|time|seura|csapat",
+    "unit": "unit|units|per|per what|odds unit|einheit|unite|unidad|eenheid",
     "prefix": "prefix|number prefix|card prefix|code prefix|praefix",
     "section": "section|set|subset|sub set|insert|inserts|insert set|insert name|card set|set name|checklist|"
     "category|series|which set|part of|belongs to|set subset|group set|card type|program|satz|serie|kategorie|"

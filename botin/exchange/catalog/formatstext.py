@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from botin.core.catalog.naming import unaccented
-from botin.exchange.catalog.oddstext import UNITS
+from botin.exchange.catalog.rateunits import UNITS
 from botin.exchange.values import SYMBOLS
 
 _P, _B, _C = (rf"(?:{UNITS[unit]})" for unit in ("pack", "box", "case"))

@@ -10,36 +10,25 @@ from itertools import pairwise
 
 from botin.core.errors import BadOddsError
 from botin.core.odds.rates import parse_printed
+from botin.exchange.catalog.rateunits import NUMBER_WORDS, UNIT, plainly, unit_of
 
 _BLANKS = r"[ \u00a0\u202f]"
 _N = (
     rf"\d{{1,3}}(?:{_BLANKS}\d{{3}})+(?=\s*(?:$|[;,.)|]|[^\W\d_]))|"
     r"\d{1,3}(?:,\d{3})+(?:\.\d+)?|\d{1,3}(?:\.\d{3}){2,}|\d+(?:[.,]\d+)?"
 )
-_NUMBER_WORDS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 _WORDS = {
-    **{word: number for number, word in enumerate(_NUMBER_WORDS, 1)}, "a": 1, "an": 1, "ein": 1, "eine": 1, "zwei": 2,
+    **{word: number for number, word in enumerate(NUMBER_WORDS, 1)}, "a": 1, "an": 1, "ein": 1, "eine": 1, "zwei": 2,
     "drei": 3, "vier": 4, "une": 1, "un": 1, "deux": 2, "trois": 3, "dos": 2, "tres": 3, "een": 1, "twee": 2,
     "drie": 3,
 }  # fmt: skip
-UNITS = {
-    "pack": (
-        r"packs?|pks?|päckchen|packungen|packung|paquets?|pochettes?|sobres?|pakjes?|bust[ae]|bustine|paket|"
-        r"pakke[rt]?|paczk\w*|bal[íi]č\w*"
-    ),
-    "box": (
-        r"box(?:es)?|boxen|bo[iî]tes?|cajas?|doosje|doos|dozen|displays?|l[åa]d(?:a|or)|æsker?|scatol[ae]|pude[łl]\w*"
-    ),
-    "case": r"cases?|kartons?|caisses?|krat(?:ten)?|cart[oó]n(?:es)?",
-}
-_UNIT = "|".join(UNITS.values())
 _PER = r"per|each|every|in each|in every|in a|in an|an?|pro|je|par|por|/"
 _RATE = re.compile(
     rf"(?<![\w.,/:])(?:"
-    rf"(?P<pct>{_N})\s?%(?:\s*(?:of|in|der|des|de)?\s*(?P<pct_unit>{_UNIT})\b)?"
+    rf"(?P<pct>{_N})\s?%(?:\s*(?:of|in|der|des|de)?\s*(?P<pct_unit>{UNIT})\b)?"
     rf"|(?P<m>\d{{1,6}}|one|two|three)\s*"
     rf"(?P<how>:|in(?:\s+every)?|every|per|out of(?:\s+every)?|auf|sur|su|op|de(?:\s+cada)?|/)\s*"
-    rf"(?P<n>{_N})(?![\d/])(?:[\s-]*(?P<unit>{_UNIT})\b)?)",
+    rf"(?P<n>{_N})(?![\d/])(?:[\s-]*(?P<unit>{UNIT})\b)?)",
     re.IGNORECASE,
 )
 _COUNT = re.compile(
@@ -47,38 +36,38 @@ _COUNT = re.compile(
     r"(?:a )?minimum(?: of)?|"
     rf"minimum(?: of)?|a minimum of|mindestens|durchschnittlich|im schnitt|ca\.?|look for|find|includes?)\s+)?"
     rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s+(?P<name>\D.*?)\s*"
-    rf"(?:\b(?:{_PER})|/)\s*(?P<per>{_UNIT})\b(?P<tail>.*)$",
+    rf"(?:\b(?:{_PER})|/)\s*(?P<per>{UNIT})\b(?P<tail>.*)$",
     re.IGNORECASE,
 )
 _NAMED_COUNT = re.compile(
     r"^(?P<name>.+?)(?<![\s:–—-])[\s:–—-]+"
     r"(?P<how>(?:exactly|at least|about|approximately|average of|an average of)\s+)?"
-    rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s*(?:cards?\s+|hits?\s+|karten\s+)?(?:\b(?:{_PER})|/)\s*(?P<per>{_UNIT})\b(?P<tail>.*)$",
+    rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s*(?:cards?\s+|hits?\s+|karten\s+)?(?:\b(?:{_PER})|/)\s*(?P<per>{UNIT})\b(?P<tail>.*)$",
     re.IGNORECASE,
 )
 _UNIT_FIRST = re.compile(
-    rf"^(?:per|pro|je|par|por|each|every|in each|in every|in jeder)\s+(?P<per>{_UNIT})\b[\s:,]*(?P<how>\D*?)"
+    rf"^(?:per|pro|je|par|por|each|every|in each|in every|in jeder)\s+(?P<per>{UNIT})\b[\s:,]*(?P<how>\D*?)"
     rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s+(?P<name>\D+)$",
     re.IGNORECASE,
 )
 _BEHIND = re.compile(
-    rf"\b(?:{_UNIT}|cards?|hits?|per|in|of|each|every|all|both|only|odds|approx\w*|about|average|on|stated|overall|total"
+    rf"\b(?:{UNIT}|cards?|hits?|per|in|of|each|every|all|both|only|odds|approx\w*|about|average|on|stated|overall|total"
     r"|or|better|easier|an?|the|and|for|inserted|seeded|guaranteed|exclusives?)\b",
     re.IGNORECASE,
 )
 """Words behind a rate that change nothing of it."""
 _ONE_IN_EVERY = re.compile(
-    rf"^(?P<name>.+?)(?<![\s:–—-])[\s:–—-]+(?P<tail>(?:one\s+)?in (?:every|each) (?P<per>{_UNIT}))\s*$", re.IGNORECASE
+    rf"^(?P<name>.+?)(?<![\s:–—-])[\s:–—-]+(?P<tail>(?:one\s+)?in (?:every|each) (?P<per>{UNIT}))\s*$", re.IGNORECASE
 )
 RATED_TAIL = re.compile(
     rf"\s*[(\[–—:;,-]*\s*(?:(?:1\s*:|1 in |one in )\s*\d"
-    rf"|(?:\d{{1,3}}|one|two|three)\s+(?:per|a|each)\s+(?:{_UNIT})\b).*$",
+    rf"|(?:\d{{1,3}}|one|two|three)\s+(?:per|a|each)\s+(?:{UNIT})\b).*$",
     re.IGNORECASE,
 )
 """Odds behind a name, with what stands before them."""
 _RUN = re.compile(
-    r"(?<![\d/])(?P<one>1)/1(?![\d/])|(?:#\s*)?(?<!\d)/\s*(?P<run>\d{1,5})\b|\b(?:numbered|limited) to (?P<to>\d{1,5})\b"
-    r"|#'?d (?:to )?(?P<d>\d{1,5})\b",
+    r"(?<![\d/])(?P<one>1)/1(?![\d/])|(?:#\s*)?(?<!\d)/\s*(?P<run>\d{1,5})\b"
+    r"|\b(?:numbered|limited) to (?P<to>\d{1,5})\b|#'?d (?:to )?(?P<d>\d{1,5})\b",
     re.IGNORECASE,
 )
 _AVERAGE = (
@@ -130,31 +119,6 @@ def number_text(text: str) -> tuple[str, str]:
     return text, ""
 
 
-_SAID_TWICE = re.compile(rf"\b(?:{'|'.join(_NUMBER_WORDS)})\s*\((\d{{1,3}})\)(?=\s)", re.IGNORECASE)
-_EVERY_NTH = re.compile(
-    rf"\b(?:(?:one|1)\s+)?(?:in\s+)?every\s+(\d{{1,3}})(?:st|nd|rd|th)\s+({_UNIT})\b", re.IGNORECASE
-)
-
-
-def plainly(text: str) -> str:
-    """Return ``One (1) autograph`` as ``1 autograph``, and ``every 5th box`` as ``1 in 5 box``."""
-    return _EVERY_NTH.sub(r"1 in \1 \2", _SAID_TWICE.sub(r"\1", _LEAD.sub("", text)))
-
-
-_LEAD = re.compile(r"^\W*(?:\w+\s+)?odds\b[^:;\d]{0,40}:\s*(?=[^\W\d_])", re.IGNORECASE)
-"""“Odds of finding (per pack):” before the first of several names."""
-
-
-def is_unit(word: str) -> bool:
-    """Whether a word names a pack, a box or a case."""
-    return re.fullmatch(_UNIT, word, re.IGNORECASE) is not None
-
-
-def unit_of(word: str) -> str:
-    """Return pack, box or case for any word of them."""
-    return next((unit for unit, words in UNITS.items() if re.fullmatch(words, word, re.IGNORECASE)), "pack")
-
-
 def rates_in(text: str, formats: Mapping[str, str], *, odds: bool = False) -> tuple[Rated, ...]:
     """Read every rate of a line.
 
@@ -184,8 +148,8 @@ def rates_in(text: str, formats: Mapping[str, str], *, odds: bool = False) -> tu
 
 
 _JOINED = re.compile(
-    rf"^(?P<items>(?:\d+|{'|'.join(_NUMBER_WORDS)})\s+\D+?(?:(?:\s*,|\s+and|\s*\+|\s+plus|\s*&|\s+und|\s+et)\s+"
-    rf"(?:\d+|{'|'.join(_NUMBER_WORDS)})\s+\D+?)+)\s+(?P<unit>(?:{_PER})\s+.*)$",
+    rf"^(?P<items>(?:\d+|{'|'.join(NUMBER_WORDS)})\s+\D+?(?:(?:\s*,|\s+and|\s*\+|\s+plus|\s*&|\s+und|\s+et)\s+"
+    rf"(?:\d+|{'|'.join(NUMBER_WORDS)})\s+\D+?)+)\s+(?P<unit>(?:{_PER})\s+.*)$",
     re.IGNORECASE,
 )
 
@@ -195,7 +159,7 @@ def _spread_unit(text: str) -> str:
     found = _JOINED.match(text)
     if not found:
         return text
-    numbers = rf"(?=\d|(?:{'|'.join(_NUMBER_WORDS)})\b)"
+    numbers = rf"(?=\d|(?:{'|'.join(NUMBER_WORDS)})\b)"
     items = re.split(
         rf"(?:\s*,|\s+and|\s*\+|\s+plus|\s*&|\s+und|\s+et)\s+{numbers}", found["items"], flags=re.IGNORECASE
     )
@@ -206,7 +170,7 @@ def _counted(text: str, formats: Mapping[str, str]) -> list[Rated]:
     """Read ``2 autographs per hobby box``: the format may stand before the word for the box."""
     own, bare = "", text
     for word in sorted(formats, key=len, reverse=True):
-        found = re.search(rf"\b({_PER})\s+{re.escape(word)}\s+({_UNIT})\b", bare, re.IGNORECASE)
+        found = re.search(rf"\b({_PER})\s+{re.escape(word)}\s+({UNIT})\b", bare, re.IGNORECASE)
         if found:
             own, bare = formats[word], f"{bare[: found.start()]}{found[1]} {found[2]}{bare[found.end() :]}"
     head = re.match(r"^(?P<head>[^:\d]{2,30}):\s*(?P<rest>\S.*)$", bare)
@@ -367,7 +331,7 @@ def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:
     if own:
         for word in sorted(formats, key=len, reverse=True):
             bare = re.sub(rf"\b{re.escape(word)}\b(?:\s+(?:box|boxes|packs?)\b)?", " ", bare, flags=re.IGNORECASE)
-    bare = re.sub(rf"^\W*(?:odds|{_UNIT})?\W*$", "", bare, flags=re.IGNORECASE)
+    bare = re.sub(rf"^\W*(?:odds|{UNIT})?\W*$", "", bare, flags=re.IGNORECASE)
     bare = re.sub(r"\(\s*\)|^\W*and\b|\band\W*$", " ", bare)
     return " ".join(bare.strip(" :–—-=.,()•*\t/|;").split()), own
 
@@ -394,7 +358,7 @@ def cell_rate(text: str) -> tuple[str, str, str] | None:
     found = _RATE.match(text.strip())
     if found and not re.search(r"\w", text.strip()[found.end() :]):
         return _stated(found)
-    counted = re.fullmatch(rf"(?P<n>{_N})\s*(?:{_PER})\s*(?P<per>{_UNIT})", text.strip(), re.IGNORECASE)
+    counted = re.fullmatch(rf"(?P<n>{_N})\s*(?:{_PER})\s*(?P<per>{UNIT})", text.strip(), re.IGNORECASE)
     if counted:
         return f"per_{unit_of(counted['per'])}", *number_text(counted["n"])
     return None

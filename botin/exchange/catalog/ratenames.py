@@ -169,7 +169,9 @@ def _section_and_finish(sorting: Sorting, place: int, rated: Rated) -> Candidate
     if group:
         return new_finish(sorting, place, rated, group[0])
     named = [
-        (key, text) for key, label in labels_of(sorting).items() for text in {label, _SAYS_NOTHING.sub("", label)}
+        (key, text)
+        for key, label in labels_of(sorting).items()
+        for text in dict.fromkeys((label, _SAYS_NOTHING.sub("", label)))
     ]
     for key, label in sorted(named, key=lambda item: -len(item[1])):
         known = bare(label)

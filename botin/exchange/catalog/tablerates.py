@@ -5,8 +5,9 @@ from __future__ import annotations
 import re
 
 from botin.exchange.catalog.columns import Columns
-from botin.exchange.catalog.oddstext import Rated, cell_rate, is_unit, unit_of
+from botin.exchange.catalog.oddstext import Rated, cell_rate
 from botin.exchange.catalog.ratenames import find_section
+from botin.exchange.catalog.rateunits import is_unit, unit_of
 from botin.exchange.catalog.runtext import run_of, take_run
 from botin.exchange.catalog.sorting import Pending, Sorting
 from botin.exchange.catalog.tablecards import PLAIN, TOTAL, Fields, fields_of
@@ -49,7 +50,9 @@ def read_rates(sorting: Sorting, table: Table) -> None:
         run = run_of(row.get("run", "")) or stamped
         for text, word in stated:
             line = _line(row, name, section, apart=apart)
-            _pend(sorting, place, text, word or row.get("format", ""), line, run, group)
+            counts = text.isdecimal() and is_unit(row.get("unit", ""))
+            rate = f"1 in {text} {row['unit']}" if counts else text
+            _pend(sorting, place, rate, word or row.get("format", ""), line, run, group)
 
 
 def _lists_finishes(table: Table) -> bool:

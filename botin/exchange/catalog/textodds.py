@@ -6,17 +6,9 @@ import re
 from dataclasses import replace
 
 from botin.exchange.catalog.kinds import is_only_kinds
-from botin.exchange.catalog.oddstext import (
-    RATED_TAIL,
-    UNITS,
-    Rated,
-    count_at_start,
-    promise_in,
-    rates_in,
-    unit_of,
-    without_promise,
-)
+from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, count_at_start, promise_in, rates_in, without_promise
 from botin.exchange.catalog.ratenames import find_section, labels_of
+from botin.exchange.catalog.rateunits import UNITS, unit_of
 from botin.exchange.catalog.sorting import Later, Pending
 from botin.exchange.catalog.textreader import Line, Reader, is_nested, one_card
 from botin.exchange.notes import Status

@@ -6,7 +6,6 @@ import re
 from dataclasses import replace
 
 from botin.core.catalog.numberrule import short_print_rule
-from botin.core.catalog.product import Kind
 from botin.exchange.catalog.cardtext import (
     CardLine,
     back_code_of,
@@ -48,6 +47,10 @@ MOST_WORDS = 4
 def _open(reader: Reader, label: str, place: int, expected: int | None = None) -> OpenSection:
     """Open a section by a heading with all that stands in it: count, run, code on the back, the word for its kind."""
     bare, code = back_code_of(label)
+    name, run = take_run(bare)
+    if run and has_count(name):
+        name, expected = heading_of(name)[0], expected or heading_of(name)[1]
+        bare = f"{name} /{run}"
     counted = _BARE_COUNT.search(bare)
     if counted and expected is None:
         bare, expected = bare[: counted.start()], int(counted["n"])
@@ -59,7 +62,7 @@ def _open(reader: Reader, label: str, place: int, expected: int | None = None) -
     over = reader.sorting.sections.get(reader.over)
     if over is not None and not over.cards and not section.named and not section.cards:
         section.kind = over.kind
-    if is_only_kinds(section.label) and section.kind is not Kind.BASE:
+    if is_only_kinds(section.label):
         reader.over = section.key
     section.back_code = section.back_code or code
     reader.last = reader.per = ""
@@ -136,6 +139,7 @@ def _finish(reader: Reader, place: int, section: str, entry: str) -> str:
     bare = re.sub(cut, "", whole, flags=re.IGNORECASE) if rates else entry
     label, run = take_run(bare.strip(" -–—:,"))
     label = " ".join(unbulleted(label)[0].strip(" -–—:,").split())
+    label = _EXCLUSIVE.sub("", label).strip() or label
     if not any(letter.isalpha() for letter in label):
         sorting.note(place, Status.NOT, f"a finish without a name in “{entry}”")
         return ""
@@ -146,6 +150,13 @@ def _finish(reader: Reader, place: int, section: str, entry: str) -> str:
         stated = Rated(label, rated.column, rated.text, rated.format, rated.promise, guesses=rated.guesses)
         sorting.pending.append(Pending(place, stated, sorting.current_format, section, label))
     return f"{label} /{run}" if run else label
+
+
+_EXCLUSIVE = re.compile(
+    r"\s*[(\[](?:[\w ]{2,20}\s(?:exclusive|excl\.?|only)|(?:exclusive to|only in)\s[\w ]{2,20})[)\]]\s*$",
+    re.IGNORECASE,
+)
+"""In which boxes alone a finish is: its odds say that, too."""
 
 
 def in_finishes(reader: Reader, line: Line) -> bool:

@@ -1,0 +1,41 @@
+"""What rates count by, pack, box and case in any word of them, and roundabout ways of saying a number made plain."""
+
+from __future__ import annotations
+
+import re
+
+NUMBER_WORDS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+UNITS = {
+    "pack": (
+        r"packs?|pks?|päckchen|packungen|packung|paquets?|pochettes?|sobres?|pakjes?|bust[ae]|bustine|paket|"
+        r"pakke[rt]?|paczk\w*|bal[íi]č\w*"
+    ),
+    "box": (
+        r"box(?:es)?|boxen|bo[iî]tes?|cajas?|doosje|doos|dozen|displays?|l[åa]d(?:a|or)|æsker?|scatol[ae]|pude[łl]\w*"
+    ),
+    "case": r"cases?|kartons?|caisses?|krat(?:ten)?|cart[oó]n(?:es)?",
+}
+UNIT = "|".join(UNITS.values())
+_SAID_TWICE = re.compile(rf"\b(?:{'|'.join(NUMBER_WORDS)})\s*\((\d{{1,3}})\)(?=\s)", re.IGNORECASE)
+_EVERY_NTH = re.compile(
+    rf"\b(?:(?:one|1)\s+)?(?:in\s+)?every\s+(\d{{1,3}})(?:st|nd|rd|th)\s+({UNIT})\b", re.IGNORECASE
+)
+
+
+def plainly(text: str) -> str:
+    """Return ``One (1) autograph`` as ``1 autograph``, and ``every 5th box`` as ``1 in 5 box``."""
+    return _EVERY_NTH.sub(r"1 in \1 \2", _SAID_TWICE.sub(r"\1", _LEAD.sub("", text)))
+
+
+_LEAD = re.compile(r"^\W*(?:\w+\s+)?odds\b[^:;\d]{0,40}:\s*(?=[^\W\d_])", re.IGNORECASE)
+"""“Odds of finding (per pack):” before the first of several names."""
+
+
+def is_unit(word: str) -> bool:
+    """Whether a word names a pack, a box or a case."""
+    return re.fullmatch(UNIT, word, re.IGNORECASE) is not None
+
+
+def unit_of(word: str) -> str:
+    """Return pack, box or case for any word of them."""
+    return next((unit for unit, words in UNITS.items() if re.fullmatch(words, word, re.IGNORECASE)), "pack")
