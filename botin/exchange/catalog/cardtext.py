@@ -56,11 +56,12 @@ _ROOKIE_APART = re.compile(
     re.IGNORECASE,
 )
 _SHORT = re.compile(r"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?:S{1,2}P|short print)[)\]]?\s*$")
-_ENDS_MARKED = re.compile(
-    rf"(?:{_NEWCOMER}|\d|\bS?SP|\bRC|[(\[]R|rookie|card|debut|signed|print|copies|made|each|only|one)[)\]]?\s*$",
-    re.IGNORECASE,
-)
-"""Whether there can be a mark at all; most names have none."""
+_ENDINGS = (
+    "sp", "rc", "(r", "[r", "rookie", "card", "debut", "signed", "print", "copies", "made", "each", "only", "one",
+    "recrue", "neuling", "debütant", "debütantin", "novato", "novata", "esordiente", "nieuweling", "nykomling",
+    "nowicjusz", "nowicjuszka", "nováček",
+)  # fmt: skip
+"""What a text ends with that may hold a mark, beside a digit; most names end otherwise."""
 _LIST_WORD = (
     r"(?:parallels?|finishes|versions|parallel versions|available parallels|parallell?en|farbvarianten|parallèles|"
     r"paralelas|paralelos|paralel[ey]|parallele|paralleli|paralleller|varianten)"
@@ -172,6 +173,12 @@ def unbulleted(text: str) -> tuple[str, bool]:
     return _BULLET.sub("", text.strip()).strip() or text.strip(), False
 
 
+def _may_be_marked(text: str) -> bool:
+    """Whether there can be a mark at the end at all."""
+    tail = text.rstrip(" )]\t")[-14:].casefold()
+    return tail[-1:].isdigit() or tail.endswith(_ENDINGS)
+
+
 def take_marks(text: str, *, rookies: bool = True) -> Marks:
     """Take ``RC``, ``(SP)``, ``/99`` and their like off the end of a name, in any order.
 
@@ -179,7 +186,7 @@ def take_marks(text: str, *, rookies: bool = True) -> Marks:
     """
     rookie, run, short = "", "", False
     wanted = _ROOKIE if rookies else _ROOKIE_APART
-    while _ENDS_MARKED.search(text):
+    while _may_be_marked(text):
         if found := RUN_END.search(text):
             run = run_in(found)
         elif not (rookie and not rookies) and (found := wanted.search(text)):

@@ -31,7 +31,7 @@ _LETTER = re.compile(r"(?:^|[|,;(\[]\s*)([A-Z])$")
 _BARE_COUNT = re.compile(r"\s*\((?P<n>\d{1,4})\)\s*:?$")
 _PREFIX = re.compile(r"^(?P<kind>insert set|insert|subset|section|set)\s*(?::|\s[–—-])\s*(?=\S)", re.IGNORECASE)
 _SUFFIX = re.compile(r"\s+(?:insert(?:s| set)?\s+)?check ?list\s*$", re.IGNORECASE)
-_PLAIN = re.compile(r"#?[A-Z]{0,6}-?\d{1,4}[a-z]?(?:[.)]\s*|\s+[-–—]?\s*)[^\W\d_][^\d:%/;|]*$")
+_PLAIN = re.compile(r"#?[A-Z]{0,6}-?\d{1,5}[a-z]?(?:[.)]\s*|\s+[-–—]?\s*)[^\W\d_][^\d:%/;|]*$")
 _SPECIAL = re.compile(
     r"\b(?:S?SP|short|cards?|packs?|box(?:es)?|per|each|every|parallels?|finishes|versions|except|odds)\b",
     re.IGNORECASE,
@@ -90,6 +90,8 @@ def rule_line(reader: Reader, line: Line) -> bool:
 
 def heading_with_rule(reader: Reader, line: Line) -> bool:
     """A heading that says in brackets which of its cards are short: “Base (300 cards; 201-300 short prints, 1:4)”."""
+    if not line.bare.endswith((")", "):")):
+        return False
     found = re.fullmatch(r"(?P<head>[^()]{2,60}?)\s*\((?P<inside>[^()]+)\)\s*:?", line.bare)
     if not found or one_card(line.text) is not None:
         return False
@@ -176,13 +178,16 @@ def in_finishes(reader: Reader, line: Line) -> bool:
     return True
 
 
+_MAY_STAMP = re.compile(r"[/#]|\b(?:numbered|limited|copies|made)\b", re.IGNORECASE)
+
+
 def stamped_finish(reader: Reader, line: Line) -> bool:
     """Below the cards of a section a name with a run is one of its finishes; where cards follow it is a heading.
 
     With odds behind it only where it is indented or has a bullet: lists of sections with their odds look like that.
     """
     current = reader.sorting.sections.get(reader.sorting.current)
-    if current is None or not current.cards or reader.of_odds or one_card(line.text) is not None:
+    if current is None or not current.cards or not _MAY_STAMP.search(line.bare) or one_card(line.text) is not None:
         return False
     rates = rates_in(re.sub(r"[()]", " ", line.bare), reader.words())
     bare = RATED_TAIL.sub("", line.bare) if rates else line.bare
@@ -311,7 +316,7 @@ _MARKS_ONLY = re.compile(r"(?:\W|\b(?:RC|R|S?SP|rookie|card|debut|signed|note|\d
 
 def with_finishes(reader: Reader, line: Line) -> bool:
     """A card, or a heading, with its finishes in brackets behind it: “… - Tarn [Copper, Slate /99]”."""
-    found = _IN_BRACKETS.search(line.bare)
+    found = _IN_BRACKETS.search(line.bare) if line.bare.endswith("]") else None
     if not found or _MARKS_ONLY.fullmatch(found["list"]):
         return False
     entries = [part.strip() for part in re.split(r"[;,](?!\d{3}\b)", found["list"]) if part.strip()]
