@@ -101,9 +101,12 @@ def _label_of(text: str) -> tuple[str, str]:
     """Part the name of a format from what it holds: at a colon or a dash, or before the first number."""
     found = re.match(r"^(?P<label>[^:\d]{2,40}?)\s*(?::|\s[–—-]\s|\()\s*(?P<rest>.*\d.*)$", text.strip())
     if found:
-        return _HOLDS.sub("", found["label"]), found["rest"]
+        return _BOXES.sub("", _HOLDS.sub("", found["label"])), found["rest"]
     digit = re.search(r"\d", text)
-    return (_HOLDS.sub("", text[: digit.start()]), text[digit.start() :]) if digit else ("", text)
+    return (_BOXES.sub("", _HOLDS.sub("", text[: digit.start()])), text[digit.start() :]) if digit else ("", text)
+
+
+_BOXES = re.compile(r"(?<=\w)\s+boxes\s*$", re.IGNORECASE)
 
 
 _HOLDS = re.compile(

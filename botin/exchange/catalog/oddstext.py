@@ -27,7 +27,7 @@ _RATE = re.compile(
     rf"(?<![\w.,/:])(?:"
     rf"(?P<pct>{_N})\s?%(?:\s*(?:of|in|der|des|de)?\s*(?P<pct_unit>{UNIT})\b)?"
     rf"|(?P<m>\d{{1,6}}|one|two|three)\s*"
-    rf"(?P<how>:|in(?:\s+every)?|every|per|out of(?:\s+every)?|auf|sur|su|op|de(?:\s+cada)?|/)\s*"
+    rf"(?P<how>:|in(?:\s+every)?|every|per|out of(?:\s+every)?|of|auf|sur|su|ogni|op|de(?:\s+cada)?|/)\s*"
     rf"(?P<n>{_N})(?![\d/])(?:[\s-]*(?P<unit>{UNIT})\b)?)",
     re.IGNORECASE,
 )
@@ -188,6 +188,8 @@ def _is_rate(found: re.Match[str], text: str, *, odds: bool) -> bool:
     """Whether a match is a rate: 1/24 and 24:1 are only where odds are told, and 12:30 is a time."""
     if found["pct"]:
         return number_text(found["pct"])[0] not in ("100", "0") or odds
+    if found["how"].casefold() == "of":
+        return bool(found["unit"])
     if found["how"] == "/":
         return bool(found["unit"]) or (
             odds and found["m"] == "1" and found["n"] != "1" and bool(text[: found.start()].strip())
@@ -324,6 +326,9 @@ def count_at_start(text: str) -> tuple[str, str] | None:
     return (str(_WORDS[word]) if word in _WORDS else number_text(word)[0]), found["name"]
 
 
+_VERB = re.compile(r"(?<=\w)\s+(?:falls?|comes?|are|is|appears?|found|inserted|seeded)\W*$", re.IGNORECASE)
+
+
 def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:
     """Return what a rate is for, without run, format and stray punctuation; and the format it names."""
     own = _format_in(text, formats)
@@ -333,6 +338,9 @@ def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:
             bare = re.sub(rf"\b{re.escape(word)}\b(?:\s+(?:box|boxes|packs?)\b)?", " ", bare, flags=re.IGNORECASE)
     bare = re.sub(rf"^\W*(?:odds|{UNIT})?\W*$", "", bare, flags=re.IGNORECASE)
     bare = re.sub(r"\(\s*\)|^\W*and\b|\band\W*$", " ", bare)
+    bare = re.sub(
+        r"(?<=\w)\s+(?:falls?|comes?|are|is|appears?|found|inserted|seeded)\W*$", " ", bare, flags=re.IGNORECASE
+    )
     return " ".join(bare.strip(" :–—-=.,()•*\t/|;").split()), own
 
 

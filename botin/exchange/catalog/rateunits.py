@@ -13,7 +13,7 @@ UNITS = {
     "box": (
         r"box(?:es)?|boxen|bo[iî]tes?|cajas?|doosje|doos|dozen|displays?|l[åa]d(?:a|or)|æsker?|scatol[ae]|pude[łl]\w*"
     ),
-    "case": r"cases?|kartons?|caisses?|krat(?:ten)?|cart[oó]n(?:es)?",
+    "case": r"cases?|kartons?|caisses?|krat(?:ten)?|cart[oó]n(?:es|[ei])?",
 }
 UNIT = "|".join(UNITS.values())
 _SAID_TWICE = re.compile(rf"\b(?:{'|'.join(NUMBER_WORDS)})\s*\((\d{{1,3}})\)(?=\s)", re.IGNORECASE)

@@ -276,8 +276,18 @@ def _section_of(sorting: Sorting, table: Table, row: Fields, place: int) -> None
     if named:
         if named not in ("-", "–"):
             sorting.section(named, place, says=False)
+    elif table.columns.has("section") and _begins_plain(sorting, row.get("number", "")):
+        sorting.section("Base", place, says=False)
     elif not sorting.current:
         sorting.section(sheet_label(table.sheet), place, says=False).by_column = False
+
+
+def _begins_plain(sorting: Sorting, number: str) -> bool:
+    """Whether a card without a section has a plain number below cards with letters: it is of the base set again."""
+    current = sorting.sections.get(sorting.current)
+    if current is None or not number.isdecimal() or not current.cards:
+        return False
+    return all(card.number[:1].isalpha() for _, card, _ in current.cards)
 
 
 def sheet_label(sheet: Sheet) -> str:

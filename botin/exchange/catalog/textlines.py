@@ -6,6 +6,7 @@ import re
 from functools import partial
 
 from botin.exchange.catalog import textboxes as boxes
+from botin.exchange.catalog import textcards as cards
 from botin.exchange.catalog import textodds as odds
 from botin.exchange.catalog import textsections as sections
 from botin.exchange.catalog.cardtext import is_prose, unbulleted
@@ -22,11 +23,12 @@ ODDS: tuple[Attempt, ...] = (
     odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
-    sections.with_finishes, sections.plain_card, boxes.about_line, sections.heading_with_rule, sections.rule_line,
+    cards.legend, sections.with_finishes, cards.plain_card, boxes.about_line, sections.heading_with_rule,
+    sections.rule_line,
     sections.run_of_section, sections.finish_list, sections.in_finishes,
     boxes.format_line, sections.rate_of_section, sections.heading_with_rates, sections.count_alone,
     sections.stamped_finish,
-    sections.counted_heading, odds.rates_line, odds.breakdown, sections.cards_in_a_row, sections.card_line,
+    sections.counted_heading, odds.rates_line, odds.breakdown, sections.cards_in_a_row, cards.card_line,
     odds.format_order, odds.format_heading, odds.sentence, sections.heading, sections.title, remark,
 )  # fmt: skip
 """Readings in the order they are tried; what names itself (a rule, a run, a format) comes before what is like it."""

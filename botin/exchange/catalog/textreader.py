@@ -38,6 +38,8 @@ class Reader:
         A heading of a kind alone, “Autographs”, over the headings of sections of that kind.
     order : list of str
         Formats that were named side by side: odds behind a name are theirs, in that order.
+    symbols : dict
+        What a sign behind a name means, by a legend: rookie, short.
     box : dict
         A format whose parts stand one a line.
     """
@@ -52,6 +54,7 @@ class Reader:
     over: str = ""
     order: list[str] = field(default_factory=list)
     box: dict[str, str] = field(default_factory=dict)
+    symbols: dict[str, str] = field(default_factory=dict)
     cards: int = 0
     last: str = ""
 

@@ -7,7 +7,6 @@ from dataclasses import replace
 
 from botin.core.catalog.numberrule import short_print_rule
 from botin.exchange.catalog.cardtext import (
-    CardLine,
     back_code_of,
     card_of,
     cards_in,
@@ -22,20 +21,15 @@ from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, rates_in
 from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.runtext import RUN_ALONE, no_run, run_in, take_run
 from botin.exchange.catalog.sorting import OpenSection, Pending
+from botin.exchange.catalog.textcards import add_card, card_line, plain_card
 from botin.exchange.catalog.textreader import Line, Reader, leads, one_card
 from botin.exchange.notes import Status
 
-_YEAR = re.compile(r"^(?:19|20)\d\d(?:[-/–]\d{2,4})?$")
 _UNCLOSED = re.compile(r"\s*[\[(][^\])]*$")
 _LETTER = re.compile(r"(?:^|[|,;(\[]\s*)([A-Z])$")
 _BARE_COUNT = re.compile(r"\s*\((?P<n>\d{1,4})\)\s*:?$")
 _PREFIX = re.compile(r"^(?P<kind>insert set|insert|subset|section|set)\s*(?::|\s[–—-])\s*(?=\S)", re.IGNORECASE)
 _SUFFIX = re.compile(r"\s+(?:insert(?:s| set)?\s+)?check ?list\s*$", re.IGNORECASE)
-_PLAIN = re.compile(r"#?[A-Z]{0,6}-?\d{1,5}[a-z]?(?:[.)]\s*|\s+[-–—]?\s*)[^\W\d_][^\d:%/;|]*$")
-_SPECIAL = re.compile(
-    r"\b(?:S?SP|short|cards?|packs?|box(?:es)?|per|each|every|parallels?|finishes|versions|except|odds)\b",
-    re.IGNORECASE,
-)
 _PLAIN_RANGE = re.compile(
     r"(?:cards?\s*)?[\d\s–,-]+(?:are\s+)?(?:the\s+)?(?:base|commons?|regular|veterans|basis)(?:\s+\w+)?",
     re.IGNORECASE,
@@ -300,14 +294,8 @@ def cards_in_a_row(reader: Reader, line: Line) -> bool:
         if cards:
             _open(reader, heading_of(head)[0], line.place)
     for card in cards:
-        _add(reader, line, card)
+        add_card(reader, line, card)
     return bool(cards)
-
-
-def _add(reader: Reader, line: Line, card: CardLine) -> None:
-    reader.sorting.card(line.place, card)
-    reader.cards += 1
-    reader.last = card.number
 
 
 _IN_BRACKETS = re.compile(r"\s*\[(?P<list>[^\[\]]{3,120})\]\s*$")
@@ -331,32 +319,6 @@ def with_finishes(reader: Reader, line: Line) -> bool:
     says = f"what stands in brackets is taken for finishes of {section.label}: {', '.join(names)}"
     reader.sorting.note(line.place, Status.GUESSED, says)
     return True
-
-
-def plain_card(reader: Reader, line: Line) -> bool:
-    """A number and words with nothing in them that another reading could take: most lines are such."""
-    if reader.per or not _PLAIN.match(line.bare) or line.bare.endswith((".", "!", "?")) or _SPECIAL.search(line.bare):
-        return False
-    card = card_of(line.text)
-    if card is None or _YEAR.match(card.number):
-        return False
-    reader.finishes = ""
-    _add(reader, line, card)
-    return True
-
-
-def card_line(reader: Reader, line: Line) -> bool:
-    """One card in a line."""
-    card = one_card(line.text)
-    if card is None or (_YEAR.match(card.number) and not _goes_on(reader, card)):
-        return False
-    _add(reader, line, card)
-    return True
-
-
-def _goes_on(reader: Reader, card: CardLine) -> bool:
-    """Whether a number that may be a year goes on from the card before."""
-    return reader.last.isdecimal() and 0 < int(card.number[:4]) - int(reader.last) < 50
 
 
 def heading(reader: Reader, line: Line) -> bool:

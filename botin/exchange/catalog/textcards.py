@@ -1,0 +1,87 @@
+"""Lines of cards: a card a line, with the signs behind its name that a legend explains."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from botin.exchange.catalog.cardtext import CardLine, card_of
+from botin.exchange.catalog.oddstext import RATED_TAIL, rates_in
+from botin.exchange.catalog.textreader import Line, Reader, one_card
+from botin.exchange.notes import Status
+
+_YEAR = re.compile(r"^(?:19|20)\d\d(?:[-/–]\d{2,4})?$")
+_PLAIN = re.compile(r"#?[A-Z]{0,6}-?\d{1,5}[a-z]?(?:[.)]\s*|\s+[-–—]?\s*)[^\W\d_][^\d:%/;|]*$")
+_SPECIAL = re.compile(
+    r"\b(?:S?SP|short|cards?|packs?|box(?:es)?|per|each|every|parallels?|finishes|versions|except|odds)\b",
+    re.IGNORECASE,
+)
+
+
+def add_card(reader: Reader, line: Line, card: CardLine) -> None:
+    """Add a card to the section in hand, without the signs behind its name."""
+    reader.sorting.card(line.place, _without_signs(reader, card))
+    reader.cards += 1
+    reader.last = card.number
+
+
+_SIGNS = re.compile(r"\s*([*^†‡§°]+)$")
+_LEGEND = re.compile(
+    r"([*^†‡§°])\s*(?:=|:|-|–|means|denotes|indicates)?\s*(?P<what>rookies?(?: cards?)?|RC|short[- ]?prints?|S?SP)\b",
+    re.IGNORECASE,
+)
+
+
+def legend(reader: Reader, line: Line) -> bool:
+    """A line that says what signs behind names mean: “* = rookie, ^ = short print”."""
+    found = list(_LEGEND.finditer(line.text)) if line.text[:1] in "*^†‡§°" else []
+    rest = _LEGEND.sub("", line.text)
+    if not found or re.search(r"[^\W\d_]{3,}", RATED_TAIL.sub("", rest)):
+        return False
+    for match in found:
+        reader.symbols[match[1]] = "short" if match["what"].casefold().startswith("s") else "rookie"
+    said = ", ".join(f"{sign} is {what}" for sign, what in reader.symbols.items())
+    rates = rates_in(rest, reader.words())
+    status = Status.GUESSED if rates else Status.UNDERSTOOD
+    reader.sorting.note(line.place, status, f"{said}{'; the odds behind it are not read' if rates else ''}")
+    return True
+
+
+def _without_signs(reader: Reader, card: CardLine) -> CardLine:
+    """Take signs off the end of a name or club; what no legend says is a guess."""
+    signs = "".join(match[1] for text in (card.name, card.team) if (match := _SIGNS.search(text)))
+    if not signs:
+        return card
+    meant = {reader.symbols.get(sign, "") for sign in signs}
+    unsaid = sorted({sign for sign in signs if sign not in reader.symbols})
+    guess = (f"“{''.join(unsaid)}” behind it is left out: no line says what it means",) if unsaid else ()
+    return replace(
+        card, name=_SIGNS.sub("", card.name), team=_SIGNS.sub("", card.team), guesses=(*card.guesses, *guess),
+        rookie=card.rookie or ("yes" if "rookie" in meant else ""), short=card.short or "short" in meant,
+    )  # fmt: skip
+
+
+def plain_card(reader: Reader, line: Line) -> bool:
+    """A number and words with nothing in them that another reading could take: most lines are such."""
+    if reader.per or not _PLAIN.match(line.bare) or line.bare.endswith((".", "!", "?")) or _SPECIAL.search(line.bare):
+        return False
+    card = card_of(line.text)
+    if card is None or _YEAR.match(card.number):
+        return False
+    reader.finishes = ""
+    add_card(reader, line, card)
+    return True
+
+
+def card_line(reader: Reader, line: Line) -> bool:
+    """One card in a line."""
+    card = one_card(line.text)
+    if card is None or (_YEAR.match(card.number) and not _goes_on(reader, card)):
+        return False
+    add_card(reader, line, card)
+    return True
+
+
+def _goes_on(reader: Reader, card: CardLine) -> bool:
+    """Whether a number that may be a year goes on from the card before."""
+    return reader.last.isdecimal() and 0 < int(card.number[:4]) - int(reader.last) < 50
