@@ -96,6 +96,7 @@ def test_what_was_installed_is_not_the_clone_and_answers(elsewhere: Path, tmp_pa
     assert (tmp_path / "home.zip").stat().st_size > 1_000
 
 
+@pytest.mark.slow
 def test_the_sdist_gives_the_same_wheel(source: Path, wheel: Path, tmp_path: Path) -> None:
     made = built(source, "build_sdist", tmp_path / "sdist")
     with tarfile.open(made) as archive:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import os
 import sqlite3
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +13,7 @@ from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
 BUSY_MS = 5_000
+PATIENT_MS = 60_000
 
 
 def open_engine(path: Path) -> Engine:
@@ -50,6 +52,21 @@ def _pragmas(connection: sqlite3.Connection, _record: Any) -> None:
     ):
         cursor.execute(f"PRAGMA {pragma}")
     cursor.close()
+
+
+@contextmanager
+def patiently(session: Session, milliseconds: int = PATIENT_MS) -> Iterator[None]:
+    """Wait longer than usual for the right to write: what was worked out for seconds is not lost to a busy moment.
+
+    Somebody who logs card after card takes that right again and again; whoever waits for it only asks now and then.
+    """
+    connection = session.connection()
+    usual = connection.exec_driver_sql("PRAGMA busy_timeout").scalar_one()
+    connection.exec_driver_sql(f"PRAGMA busy_timeout={milliseconds}")
+    try:
+        yield
+    finally:
+        session.connection().exec_driver_sql(f"PRAGMA busy_timeout={usual}")
 
 
 def sessions(engine: Engine) -> sessionmaker[Session]:

@@ -60,6 +60,7 @@ def test_without_dots_an_inch_the_shape_of_a_card_is_enough() -> None:
     assert found.p95 <= 0.6
 
 
+@pytest.mark.slow
 def test_two_that_touch_are_two_also_without_dots_an_inch() -> None:
     """Side by side they are 1.43 times as wide as high, one alone is 1.40 times as high as wide."""
     found = score(scans("touching", range(20, 22), bed_name="grey"), dpi_told=False)

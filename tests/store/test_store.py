@@ -2,20 +2,27 @@
 
 from __future__ import annotations
 
+import shutil
+import sqlite3
 import stat
+import threading
+from contextlib import closing, nullcontext
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import select, text
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy import delete, select, text
+from sqlalchemy.exc import IntegrityError, OperationalError
 from sqlalchemy.orm import Session
 
-from botin.home import home_folder, secret_key
+from botin.home import DATABASE, home_folder, secret_key
 from botin.store.catalog.products import load_product, save_product
+from botin.store.engine import open_engine, patiently, sessions
 from botin.store.models import Base, BoxRecord, CardRecord, ProductRecord, PullRecord
+from botin.store.models_copies import FlagRecord
+from tests.builders import empty_database
 from tests.core.small import product
 
 
@@ -83,3 +90,33 @@ def test_a_negative_price_is_refused_by_the_store(session: Session) -> None:
     session.scalars(select(BoxRecord).limit(1)).one().price_minor = -1
     with pytest.raises(IntegrityError):
         session.commit()
+
+
+@pytest.mark.parametrize("patient", [True, False])
+def test_what_was_worked_out_waits_longer_for_the_right_to_write(tmp_path: Path, patient: bool) -> None:
+    """Another holds it for half a second, the usual patience is a tenth."""
+    shutil.copy(empty_database(), tmp_path / DATABASE)
+    engine = open_engine(tmp_path / DATABASE)
+    holds, done = threading.Event(), threading.Event()
+
+    def hold() -> None:
+        with closing(sqlite3.connect(tmp_path / DATABASE, isolation_level=None)) as other:
+            other.execute("BEGIN IMMEDIATE")
+            holds.set()
+            done.wait(0.5)
+            other.execute("COMMIT")
+
+    thread = threading.Thread(target=hold)
+    thread.start()
+    assert holds.wait(10)
+    with sessions(engine)() as session:
+        session.connection().exec_driver_sql("PRAGMA busy_timeout=100")
+        waits = patiently(session) if patient else nullcontext()
+        fails = nullcontext() if patient else pytest.raises(OperationalError, match="locked")
+        with fails, waits:
+            session.execute(delete(FlagRecord).where(FlagRecord.id < 0))
+        assert session.connection().exec_driver_sql("PRAGMA busy_timeout").scalar_one() == 100
+        session.rollback()
+    done.set()
+    thread.join()
+    engine.dispose()

@@ -105,7 +105,7 @@ def statements_of(path: Path, to: str) -> int:
     return len(seen)
 
 
-@pytest.mark.parametrize("every", [60, pytest.param(1, marks=pytest.mark.slow)])
+@pytest.mark.parametrize("every", [120, pytest.param(1, marks=pytest.mark.slow)])
 @pytest.mark.parametrize(("before", "after"), list(itertools.pairwise(REVISIONS)))
 def test_an_upgrade_cut_off_after_any_statement_starts_again_and_loses_nothing(
     before: str, after: str, every: int, tmp_path: Path

@@ -26,6 +26,7 @@ from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import mine_present
 from botin.store.copies.stamp import copies_stamp
+from botin.store.engine import patiently
 from botin.store.flags import note_kept
 from botin.store.models import CardRecord, ProductRecord, SectionRecord, SettingRecord
 from botin.store.models_copies import (
@@ -187,7 +188,8 @@ def _one_less(session: Session, one: Owned) -> None:
 def _write(session: Session, rows: Sequence[dict[str, Any]], state: Sequence[int], day: date) -> None:
     """Put the verdicts in place of the old ones in one short transaction; what was chosen by then is kept."""
     v = FlagRecord
-    session.execute(delete(v).where(v.id < 0))  # takes the right to write before it reads what was chosen
+    with patiently(session):
+        session.execute(delete(v).where(v.id < 0))  # takes the right to write before it reads what was chosen
     chosen = {
         (card, parallel, copy): word
         for card, parallel, copy, word in session.execute(
