@@ -229,6 +229,7 @@ def test_a_sealed_box_is_offered_sold_and_found_in_the_table(client: FlaskClient
     }  # fmt: skip
     assert "Ask for something" in client.post("/sales/offer", data=form, follow_redirects=True).text
     assert "It is offered" in client.post("/sales/offer", data={**form, "ask": "140"}, follow_redirects=True).text
+    assert f'Offered, open listing<span class="visually-hidden">: box {box.id}' in client.get("/").text
     refused = client.post(f"/boxes/{box.id}/open", data=form, follow_redirects=True)
     assert "is offered for sale (open listing)" in refused.text
     listing = next(row for row in live_listings(session) if row.box_id == box.id)

@@ -18,6 +18,7 @@ from botin.desk.selling.sales import Deal, empty_sold, sell_empty, sell_sealed, 
 from botin.desk.settings import load_settings
 from botin.store.catalog.history import history_of
 from botin.store.opening import get_box
+from botin.store.selling import live_listings
 from botin.web.requests import bench, keep_typed, new_key, session
 from botin.web.shelf.forms import PurchaseForm, shown
 
@@ -28,8 +29,9 @@ shelf = Blueprint("shelf", __name__, template_folder="templates")
 def index() -> str:
     """Show the shelf."""
     return render_template(
-        "shelf/index.html", shelf=desk.shelf(session()), sealed_worth=sealed_values(session(), bench())
-    )
+        "shelf/index.html", shelf=desk.shelf(session()), sealed_worth=sealed_values(session(), bench()),
+        offered={row.box_id: row.channel for row in live_listings(session()) if row.box_id is not None},
+    )  # fmt: skip
 
 
 @shelf.route("/boxes/new", methods=["GET", "POST"])
