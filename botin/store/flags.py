@@ -7,7 +7,7 @@ from datetime import date
 from typing import Any
 
 from sqlalchemy import ColumnElement, Row, func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, FlagRecord, KeptRecord
@@ -22,14 +22,14 @@ def _sells() -> ColumnElement[int]:
     return func.max(FlagRecord.net_raw, 0)
 
 
-def kept_now(session: Session) -> dict[Which, dict[str, Any]]:
+def kept_now(session: Session, cards: Sequence[int] | None = None) -> dict[Which, dict[str, Any]]:
     """Return the flags that say to keep, by card, finish and copy: flag, copies, what selling leaves, currency."""
     v = FlagRecord
     word = func.coalesce(func.nullif(v.chosen, ""), v.go)
     rows = session.execute(
         select(v.card_id, v.parallel, v.copy_id, word, v.copies, _sells(), ProductRecord.currency)
         .join(ProductRecord, ProductRecord.id == v.product_id)
-        .where(word.in_(KEEPS))
+        .where(word.in_(KEEPS), *_of(v.card_id, cards))
     )
     return {
         (card, parallel, copy): {"go": go, "copies": copies, "net": net, "currency": code}
@@ -55,12 +55,17 @@ def sells_for(session: Session, cards: Sequence[int]) -> dict[Which, int]:
     return {(card, parallel, copy): net for card, parallel, copy, net in rows}
 
 
-def note_kept(session: Session, day: date) -> None:
-    """Note which cards are kept from a day on, and which are not any more. Nothing is committed here."""
-    now = kept_now(session)
+def _of(column: InstrumentedAttribute[int], cards: Sequence[int] | None) -> tuple[ColumnElement[bool], ...]:
+    return () if cards is None else (column.in_(list(cards)),)
+
+
+def note_kept(session: Session, day: date, cards: Sequence[int] | None = None) -> None:
+    """Note which cards (some of them, or all) are kept from a day on, and which not any more; nothing is committed."""
+    now = kept_now(session, cards)
     k = KeptRecord
     open_ = {
-        (row.card_id, row.parallel, row.copy_id): row for row in session.scalars(select(k).where(k.until.is_(None)))
+        (row.card_id, row.parallel, row.copy_id): row
+        for row in session.scalars(select(k).where(k.until.is_(None), *_of(k.card_id, cards)))
     }
     ended = [row for which, row in open_.items() if which not in now or now[which]["go"] != row.go]
     values = sells_for(session, [row.card_id for row in ended])

@@ -143,6 +143,7 @@ class FlagRecord(Base):
         Index("uq_flag_version", "card_id", "parallel", unique=True, sqlite_where=text("copy_id IS NULL")),
         Index("ix_flag_go_net", "go", "net"),
         Index("ix_flag_product", "product_id"),
+        Index("ix_flag_card", "card_id"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)

@@ -40,6 +40,7 @@ from botin.desk.copies.setboard import board
 from botin.desk.opening.boxedit import bring_back_box, correct_box, facts_of_box, remove_box
 from botin.desk.opening.rip import open_box
 from botin.desk.pricing.rates import NoRateError, save_rates
+from botin.desk.selling.listings import Offering, end_listing, offer_for_sale
 from botin.desk.selling.sales import Deal, sell_lot
 from botin.store.books import bases, results_of_purchase, results_with
 from botin.store.models import BoxRecord
@@ -313,3 +314,14 @@ def test_what_is_known_of_a_bought_single_stays_with_it(built: Home) -> None:
     assert (copy.marks, copy.certificate) == ("soft corner", "A771")
     for words in ("from the album", "sticker", "AB-1"):
         assert words in copy.note
+
+
+def test_an_order_is_not_taken_back_while_a_box_of_it_is_offered(built: Home) -> None:
+    made = place_order(built.session, built.bench, "o", order(built))
+    box = boxes_of(built.session, made.id)[0]
+    what = Offering("stall", eur(5_000), eur(4_000), (), DAY, box=box.id)
+    listing = offer_for_sale(built.session, built.bench, "l", what)
+    with pytest.raises(BoxStateError, match="offered for sale"):
+        cancel(built.session, built.bench, made.id)
+    end_listing(built.session, built.bench, listing.id)
+    assert cancel(built.session, built.bench, made.id).undone_at is not None

@@ -24,6 +24,7 @@ from botin.store.models import BoxRecord, FormatRecord, ProductRecord
 from botin.store.models_books import PurchaseRecord
 from botin.store.models_copies import CopyRecord
 from botin.store.opening import card_ids
+from botin.store.selling import listing_of_box
 from botin.store.unit import finish
 
 ORDERED, PAID, UNDER_WAY, IN_PART, ARRIVED = "pre-ordered", "paid", "on the way", "in part", "arrived"
@@ -338,6 +339,9 @@ def cancel(session: Session, bench: Workbench, purchase_id: int) -> PurchaseReco
     boxes, copies = boxes_of(session, made.id), copies_of(session, made.id)
     if any(box.state != "sealed" for box in boxes) or any(copy.state not in ("here", "coming") for copy in copies):
         message = "A box of it was opened, or a card of it has left: it was bought. Correct what is wrong there."
+        raise BoxStateError(message)
+    if any(listing_of_box(session, box.id) is not None for box in boxes):
+        message = "A box of it is offered for sale. Take it off under Sales first."
         raise BoxStateError(message)
     for box in boxes:
         unbook_box(session, bench, box)

@@ -122,7 +122,8 @@ def choose(session: Session, ids: Sequence[int], word: str, day: date) -> int:
         message = f"“{word}” is no flag. Choose one of {', '.join(Go)}."
         raise NotFoundError(message)
     found = session.execute(update(FlagRecord).where(FlagRecord.id.in_(list(ids))).values(chosen=word))
-    note_kept(session, day)
+    cards = session.scalars(select(FlagRecord.card_id).where(FlagRecord.id.in_(list(ids))).distinct()).all()
+    note_kept(session, day, cards)
     finish(session)
     return int(getattr(found, "rowcount", 0))
 

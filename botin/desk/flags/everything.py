@@ -168,7 +168,7 @@ def judge_one(session: Session, bench: Workbench, record: ProductRecord, copy_id
         for name, value in row.items():
             setattr(flag, name, value)
     session.flush()
-    note_kept(session, bench.today())
+    note_kept(session, bench.today(), [one.card_id])
     return flag
 
 

@@ -21,6 +21,7 @@ def upgrade() -> None:
         sale.create_index("ix_sale_box_id", ["box_id"])
     with op.batch_alter_table("listing") as listing:
         listing.add_column(sa.Column("packs", sa.Integer(), nullable=False, server_default="0"))
+    op.create_index("ix_flag_card", "flag", ["card_id"])
     _kept()
 
 
@@ -49,6 +50,7 @@ def _kept() -> None:
 def downgrade() -> None:
     """Take them away again."""
     op.drop_table("kept")
+    op.drop_index("ix_flag_card", "flag")
     with op.batch_alter_table("listing") as listing:
         listing.drop_column("packs")
     with op.batch_alter_table("sale") as sale:
