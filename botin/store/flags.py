@@ -60,7 +60,7 @@ def _of(column: InstrumentedAttribute[int], cards: Sequence[int] | None) -> tupl
 
 
 def note_kept(session: Session, day: date, cards: Sequence[int] | None = None) -> None:
-    """Note which cards (some of them, or all) are kept from a day on, and which not any more; nothing is committed."""
+    """Note which cards (some, or all) are kept from a day on, and which not any more; nothing is committed."""
     now = kept_now(session, cards)
     k = KeptRecord
     open_ = {

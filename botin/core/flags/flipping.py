@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
+from typing import Any
+
 import numpy as np
 
 from botin.core.counts import FloatArray
@@ -74,11 +77,20 @@ def _best_way(costs: SaleCosts, middles: FloatArray | None, prices: FloatArray) 
     return best
 
 
+def _may_pay(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, sides: FloatArray) -> np.ndarray[Any, Any]:
+    """Whether grading could pay at each side: from some side on it may, so it is sought and not tried everywhere."""
+    order = np.argsort(sides)
+    first = bisect_left(order, 1, key=lambda at: int(may_pay(copy, costs, grading, float(sides[at]))))
+    found = np.zeros(len(sides), dtype=bool)
+    found[order[first:]] = True
+    return found
+
+
 def _graded(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts, sides: FloatArray) -> FloatArray:
     """Grade in the best tier that takes the order as it is."""
     best = np.full(len(sides), -np.inf)
-    may = [may_pay(copy, costs, grading, float(side)) for side in sides]
-    if not any(may):
+    may = _may_pay(copy, costs, grading, sides)
+    if not may.any():
         return best
     sales = GradedSales(copy, costs, grading, tuple(sides.tolist()))
     for tier in grading.tiers:

@@ -14,12 +14,13 @@ from sqlalchemy.orm import Session
 from botin.core.catalog.product import Card
 from botin.core.flags.nets import left_after, sale_interval
 from botin.core.flags.sureness import chance_best
-from botin.core.flags.ways import LATER_WEEKS, Go
+from botin.core.flags.ways import LATER_WEEKS, CopyFacts, Go
+from botin.core.grading.grades import Inspection
 from botin.core.selling.asking import Waiting, floor_for
 from botin.core.selling.costs import Channel, SaleCosts
 from botin.core.selling.lots import Common, Lot, LotTerms, lot_of, proposals
 from botin.desk.books.booking import cost_of
-from botin.desk.flags.judging import FlagInputs, facts_of, kept_inputs
+from botin.desk.flags.judging import FlagInputs, facts_of, inputs_key, kept_inputs
 from botin.desk.grading.inspections import looks_at
 from botin.desk.pricing.sealedprices import sealed_prices
 from botin.desk.selling.sealedgoods import SealedGoods
@@ -112,8 +113,25 @@ def _one(session: Session, bench: Workbench, sold: SoldCopy) -> ToSell | None:
     return ToSell(
         sold=sold, channel=way.name, price=price, net=net, ask=round(max(price * ASK_ABOVE, floor), 2), floor=floor,
         waiting=Waiting(net, later, LATER_WEEKS), low=estimate.low, high=estimate.high,
-        sure=chance_best(facts, j.costs, j.terms.costs, Go.SELL),
+        sure=_sure(session, bench, sold, (j, facts, look)),
     )  # fmt: skip
+
+
+def _sure(
+    session: Session, bench: Workbench, sold: SoldCopy, known: tuple[FlagInputs, CopyFacts, Inspection | None]
+) -> float:
+    """How sure selling now is; worked out once while what it rests on stays."""
+    j, facts, look = known
+    record = bench.record(session, sold.product.id)
+    key = (
+        inputs_key(session, bench, record),
+        sold.section,
+        sold.card.number,
+        sold.copy.parallel,
+        look,
+        sold.copy.grade,
+    )
+    return float(bench.keep_small(("sure", key), lambda: chance_best(facts, j.costs, j.terms.costs, Go.SELL)))
 
 
 def told_of(session: Session, bench: Workbench, copies: Sequence[int]) -> dict[str, dict[str, object]]:
