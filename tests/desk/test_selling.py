@@ -179,6 +179,14 @@ def test_amounts_are_in_the_currency_in_which_the_cards_are_kept(built: Home) ->
         roads.put_in_parcel(built.session, built.bench, "p", [one, two])
 
 
+def test_what_went_from_hand_to_hand_goes_in_no_parcel(built: Home) -> None:
+    copies = cards(built)
+    by_post, by_hand = sell(built, copies[:1], key="1"), sell(built, copies[1:2], key="2", by_hand=True)
+    with pytest.raises(SaleError, match="from hand to hand"):
+        roads.put_in_parcel(built.session, built.bench, "p", [by_post, by_hand])
+    assert sale_page(built.session, by_post).parcel is None
+
+
 def test_what_was_paid_out_stays_what_it_was(built: Home) -> None:
     """A refund after the payout, taken back again: the payout was what it was."""
     sale = sell(built, cards(built)[:1])

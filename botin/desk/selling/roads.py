@@ -72,6 +72,9 @@ def put_in_parcel(session: Session, bench: Workbench, client_key: str, sales: Se
     if any(row.state not in (Stop.SOLD, Stop.PAID, Stop.PACKED) or row.over for row in rows):
         message = "One of these sales is on its way already, or over."
         raise SaleError(message)
+    if any(row.by_hand for row in rows):
+        message = "One of these sales went from hand to hand: it goes in no parcel. Take its tick off."
+        raise SaleError(message)
     inside = [row.parcel_id for row in rows if row.parcel_id is not None]
     first = get_parcel(session, min(inside)) if inside else None
     made = first or ParcelRecord(client_key=client_key, currency=rows[0].currency, made_at=bench.now())

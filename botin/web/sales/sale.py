@@ -54,6 +54,7 @@ def _fits(one: SalePage, found: SalePage) -> bool:
     """Whether another sale may go in the same parcel."""
     record = one.record
     alike = record.buyer_id == found.record.buyer_id and record.checked == found.record.checked
+    alike = alike and not record.by_hand and record.currency == found.record.currency
     return record.id != found.record.id and alike and one.stop in (Stop.SOLD, Stop.PAID) and record.parcel_id is None
 
 
