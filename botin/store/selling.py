@@ -268,6 +268,13 @@ def given_under(session: Session, client_key: str) -> Sequence[DisposalRecord]:
     return session.scalars(select(d).where(keys, d.undone_at.is_(None)).order_by(d.id)).all()
 
 
+def was_given(session: Session, client_key: str) -> bool:
+    """Whether copies left together under a key, also when that was taken back since."""
+    d = DisposalRecord
+    wanted = select(d.id).where(d.client_key.between(f"{client_key}:", f"{client_key}:~"))
+    return session.scalar(wanted.limit(1)) is not None
+
+
 def given_lately(session: Session, limit: int = 6) -> list[tuple[str, int, date, str]]:
     """Return what was given away together lately: its key, how many cards, the day, and to whom."""
     d = DisposalRecord

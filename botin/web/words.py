@@ -44,6 +44,11 @@ def plain_amount(value: int | None, currency: str) -> str:
     return amount_text(Money(value, currency)) if value else ""
 
 
+def typed_amount(value: float, currency: str) -> str:
+    """Return an amount in major units as one types it, with the decimals of its currency."""
+    return amount_text(Money.from_major(value, currency))
+
+
 def minor_signed(value: int | None, currency: str) -> str:
     """Return stored minor units as text, with a sign of its own."""
     return "–" if value is None else amount(Money(value, currency).major, currency, signed=True)
@@ -177,6 +182,7 @@ def install(app: Flask) -> None:
         minor,
         minor_signed,
         plain_amount,
+        typed_amount,
         number,
         percent,
         day,

@@ -12,9 +12,10 @@ from sqlalchemy.orm import Session
 
 from botin.core.books.posting import Account
 from botin.core.errors import BotinError, BoxStateError
-from botin.core.money import Money
+from botin.core.money import Money, exponent
 from botin.core.selling.road import Stop
 from botin.desk.copies.elsewhere import Acquisition, acquire
+from botin.desk.fees import sale_costs
 from botin.desk.grading.moves import send
 from botin.desk.insight.salesresults import sales_results
 from botin.desk.insight.today import today_lines
@@ -26,7 +27,7 @@ from botin.desk.selling.salepage import sale_page
 from botin.desk.selling.sales import Deal, sell_lot, undo_sealed_sale
 from botin.desk.selling.sealedgoods import sealed_goods
 from botin.desk.selling.selling import SaleError, Sold, cancel_sale, note_sale
-from botin.desk.selling.simulated import play
+from botin.desk.selling.simulated import fee_on, play
 from botin.desk.selling.whattosell import lots, to_sell
 from botin.desk.sentagain import StaleFormError
 from botin.desk.settings import load_settings, save_settings
@@ -185,6 +186,18 @@ def test_what_went_from_hand_to_hand_goes_in_no_parcel(built: Home) -> None:
     with pytest.raises(SaleError, match="from hand to hand"):
         roads.put_in_parcel(built.session, built.bench, "p", [by_post, by_hand])
     assert sale_page(built.session, by_post).parcel is None
+
+
+@pytest.mark.parametrize(("code", "fee"), [("EUR", 150), ("JPY", 122)])
+def test_the_fee_of_a_channel_is_in_the_currency_of_the_price(
+    session: Session, bench: Workbench, code: str, fee: int
+) -> None:
+    """12 % and 0.30 of a price of 1,000 minor units where a unit has cents and where it has none; rounded to units."""
+    ways = {way.name: way for way in sale_costs(session, bench.today()).ways}
+    way = ways["open listing"]
+    expected = round(1_000 * way.fee + way.fixed * 10 ** exponent(code))
+    assert fee_on(session, bench, "open listing", Money(1_000, code)).minor == expected
+    assert abs(expected - fee) < 40  # the terms of the demo: about an eighth
 
 
 def test_what_was_paid_out_stays_what_it_was(built: Home) -> None:

@@ -97,6 +97,24 @@ def test_commons_are_given_away_together_and_taken_back_in_one_step(built: Home)
         not_given(built.session, built.bench, "give-1")
 
 
+def test_what_was_taken_back_is_not_given_away_again_by_the_old_page(built: Home) -> None:
+    """The browser's way back sends the same form again."""
+    copies = [copy.id for copy in built.copies(built.opened("1 2 3"))]
+    give_away(built.session, built.bench, "give-1", copies, "", DAY)
+    not_given(built.session, built.bench, "give-1")
+    with pytest.raises(BoxStateError, match="Reload the page"):
+        give_away(built.session, built.bench, "give-1", copies, "", DAY)
+    assert {built.copy(one).state for one in copies} == {"here"}
+
+
+def test_a_card_that_is_on_no_checklist_is_not_left_out_of_a_swap_in_silence(built: Home) -> None:
+    copy = built.copies(built.opened("1 1 2"))[0]
+    got = ((built.record.id, "base", "7"), (built.record.id, "base", "99"))
+    with pytest.raises(BotinError, match="99"):
+        keep_swap(built.session, built.bench, "k", base(built), Agreed((copy.id,), got, eur(0), DAY, ""))
+    assert built.copy(copy.id).state == "here"
+
+
 def test_none_is_given_away_when_one_cannot_be(built: Home) -> None:
     copies = [copy.id for copy in built.copies(built.opened("1 2 3"))]
     give_away(built.session, built.bench, "give-1", copies[2:], "", DAY)

@@ -254,6 +254,18 @@ def test_a_sealed_sale_of_a_table_is_taken_in(client: FlaskClient, session: Sess
     assert session.get_one(BoxRecord, box.id).state == "sold"
 
 
+def test_two_sealed_boxes_in_one_sale_of_a_table_are_refused(client: FlaskClient, session: Session) -> None:
+    """The second one would be paid for and stay on the shelf."""
+    boxes = [box for box in sealed_boxes(session) if box.format.key == "hobby"][:2]
+    head = "sale,sold_on,channel,product,section,parallel,price,fee,number\n"
+    line = f"9,2026-11-23,stall,{boxes[0].format.product.key},sealed,hobby,150,10,\n"
+    data = {"csrf_token": token(client, "/sales/results"), "file": (io.BytesIO((head + 2 * line).encode()), "s.csv")}
+    answer = client.post("/sales/results", data=data, follow_redirects=True, content_type="multipart/form-data")
+    assert "a sale of its own" in answer.text
+    session.expire_all()
+    assert {box.state for box in boxes} == {"sealed"}
+
+
 def test_commons_are_given_away_and_taken_back(client: FlaskClient, session: Session, bench: Workbench) -> None:
     some = ",".join(str(card.copy_id) for card in lots(session, bench)[0].cards[:3])
     form = {"csrf_token": token(client, "/sales/results"), "client_key": "k", "copies": some, "to": "the club"}

@@ -41,5 +41,7 @@ def test_what_cannot_be_is_said_and_what_was_typed_is_kept(client: FlaskClient, 
     assert "Nothing was stored" in answer
     assert 'value="dear"' in answer
     answer = client.post(HERE, data={**form, "cash": "0"}, follow_redirects=True).text
+    assert "“base nobody” is on no checklist" in answer
+    answer = client.post(HERE, data={**form, "cash": "0", "get": ""}, follow_redirects=True).text
     assert "A swap has two sides" in answer
     assert client.get("/sets/swap").status_code == 404

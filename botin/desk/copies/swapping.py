@@ -9,6 +9,7 @@ from datetime import date
 
 from sqlalchemy.orm import Session
 
+from botin.core.books.posting import AmountError
 from botin.core.catalog.naming import Names
 from botin.core.copies.swapping import Balance, balanced
 from botin.core.money import Money
@@ -143,7 +144,7 @@ def keep_swap(session: Session, bench: Workbench, client_key: str, board: Board,
     Raises
     ------
     AmountError
-        When a side is empty.
+        When a side is empty, or a card that came is on no checklist.
     BoxStateError
         When one of the given is not here or not mine.
     """
@@ -151,9 +152,10 @@ def keep_swap(session: Session, bench: Workbench, client_key: str, board: Board,
     got = []
     for product_id, section, number in agreed.got:
         card = bench.product(session, bench.record(session, product_id)).card_by_number.get((section, number))
-        if card is not None:
-            weight = prices.get((product_id, section, number)) or 0.01
-            got.append(ComesIn(product_id, EntryItem(card), weight))
+        if card is None:
+            message = f"“{section} {number}” is on no checklist of this set. Hold the lists against mine again."
+            raise AmountError(message)
+        got.append(ComesIn(product_id, EntryItem(card), prices.get((product_id, section, number)) or 0.01))
     deal = Swap(agreed.given, tuple(got), agreed.cash, agreed.day, agreed.to)
     return len(swap(session, bench, client_key, deal))
 

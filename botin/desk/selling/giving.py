@@ -17,7 +17,7 @@ from botin.desk.workbench import Workbench
 from botin.store.copies.copies import get_copy, require_here
 from botin.store.copies.people import party_named
 from botin.store.models_copies import DisposalRecord
-from botin.store.selling import copies_with_cards, end_copies, given_under
+from botin.store.selling import copies_with_cards, end_copies, given_under, was_given
 from botin.store.unit import finish
 
 MOST = 4_000
@@ -45,6 +45,9 @@ def give_away(session: Session, bench: Workbench, client_key: str, copies: Seque
     if not 1 <= len(chosen) <= MOST:
         message = f"Choose 1 to {MOST:,} cards to give away."
         raise SaleError(message)
+    if was_given(session, client_key):
+        message = "That was given away and taken back since. Reload the page, then give it away again."
+        raise BoxStateError(message)
     codes = {copy: one.product.currency for copy, one in copies_with_cards(session, chosen).items()}
     party = party_named(session, to, bench.now()).id if to.strip() else None
     for place, copy_id in enumerate(chosen):

@@ -98,12 +98,13 @@ def packed_of(session: Session, sales: Sequence[SaleRecord]) -> Packed:
     lines = [line for rows in lines_of(session, [sale.id for sale in sales]).values() for line in rows]
     cards = copies_with_cards(session, [line.copy_id for line in lines])
     inside = [cards[line.copy_id] for line in lines if line.copy_id in cards]
-    cheap = {line.copy_id for line in lines if line.price_minor < 100}
+    codes = {sale.id: sale.currency for sale in sales}
+    cheap = {line.copy_id for line in lines if Money(line.price_minor, codes[line.sale_id]).major < 1}
     commons = [one for one in inside if one.copy.id in cheap and not one.copy.grade]
     rest = [one for one in inside if one not in commons] if len(commons) >= 5 else inside
     slabs = [one for one in rest if one.copy.grade]
     return Packed(
-        price=sum(sale.price_minor for sale in sales) / 100,
+        price=sum(Money(sale.price_minor, sale.currency).major for sale in sales),
         copies=len(inside),
         slabs=len(slabs),
         thick=sum(thick_of(one.kind, None) for one in rest if not one.copy.grade),

@@ -88,6 +88,9 @@ def _take(session: Session, bench: Workbench, key: str, rows: list[RawRow], used
         found = [_row(session, bench, row, used) for row in rows]
         day = Days([one.get("sold_on") for one in rows]).read(first.get("sold_on"))
         _check_alike(rows)
+        if len(found) > 1 and any(row.box is not None for row in found):
+            message = f"Line {line}: a sealed box is a sale of its own. Give it another number. Nothing was stored."
+            raise ImportRefusedError(message)
         if day is None:
             message = f"Line {line}: the day of the sale is missing. Nothing was stored."
             raise ImportRefusedError(message)

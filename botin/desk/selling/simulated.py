@@ -7,7 +7,7 @@ from datetime import date, timedelta
 
 from sqlalchemy.orm import Session
 
-from botin.core.money import Money
+from botin.core.money import Money, exponent
 from botin.core.selling.road import Stop, road_of
 from botin.desk.fees import sale_costs
 from botin.desk.selling.changes import REFUND, RETURN, Change, note_change
@@ -67,7 +67,8 @@ def fee_on(session: Session, bench: Workbench, channel: str, price: Money) -> Mo
     way = next((one for one in sale_costs(session, bench.today()).ways if one.name == channel), None)
     if way is None:
         return Money(0, price.currency)
-    return Money(min(price.minor, round(price.minor * way.fee + 100 * way.fixed)), price.currency)
+    fixed = way.fixed * 10 ** exponent(price.currency)
+    return Money(min(price.minor, round(price.minor * way.fee + fixed)), price.currency)
 
 
 def forecast_of(

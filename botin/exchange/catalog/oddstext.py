@@ -10,7 +10,7 @@ from itertools import pairwise
 
 from botin.core.errors import BadOddsError
 from botin.core.odds.rates import parse_printed
-from botin.exchange.catalog.rateunits import NUMBER_WORDS, UNIT, plainly, unit_of
+from botin.exchange.catalog.rateunits import LEAD, NUMBER_WORDS, UNIT, plainly, unit_of
 
 _BLANKS = r"[ \u00a0\u202f]"
 _N = (
@@ -136,6 +136,11 @@ def rates_in(text: str, formats: Mapping[str, str], *, odds: bool = False) -> tu
     tuple of Rated
         Empty when the line states no rate.
     """
+    lead = LEAD.match(text.strip())
+    if lead:
+        named = _format_in(lead[0], formats)
+        found = rates_in(text.strip()[lead.end() :], formats, odds=odds)
+        return tuple(replace(rated, format=rated.format or named) for rated in found)
     bare = plainly(text.strip(" .,•*"))
     matches = [found for found in _RATE.finditer(bare) if _is_rate(found, bare, odds=odds)]
     if matches:
@@ -326,7 +331,7 @@ def count_at_start(text: str) -> tuple[str, str] | None:
     return (str(_WORDS[word]) if word in _WORDS else number_text(word)[0]), found["name"]
 
 
-_VERB = re.compile(r"(?<=\w)\s+(?:falls?|comes?|are|is|appears?|found|inserted|seeded)\W*$", re.IGNORECASE)
+_VERB = re.compile(r"(?<=\w)\s+(?:falls?|appears?|inserted|seeded|are found)\W*$", re.IGNORECASE)
 
 
 def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:
@@ -338,9 +343,7 @@ def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:
             bare = re.sub(rf"\b{re.escape(word)}\b(?:\s+(?:box|boxes|packs?)\b)?", " ", bare, flags=re.IGNORECASE)
     bare = re.sub(rf"^\W*(?:odds|{UNIT})?\W*$", "", bare, flags=re.IGNORECASE)
     bare = re.sub(r"\(\s*\)|^\W*and\b|\band\W*$", " ", bare)
-    bare = re.sub(
-        r"(?<=\w)\s+(?:falls?|comes?|are|is|appears?|found|inserted|seeded)\W*$", " ", bare, flags=re.IGNORECASE
-    )
+    bare = _VERB.sub(" ", bare)
     return " ".join(bare.strip(" :–—-=.,()•*\t/|;").split()), own
 
 

@@ -24,11 +24,11 @@ _EVERY_NTH = re.compile(
 
 def plainly(text: str) -> str:
     """Return ``One (1) autograph`` as ``1 autograph``, and ``every 5th box`` as ``1 in 5 box``."""
-    return _EVERY_NTH.sub(r"1 in \1 \2", _SAID_TWICE.sub(r"\1", _LEAD.sub("", text)))
+    return _EVERY_NTH.sub(r"1 in \1 \2", _SAID_TWICE.sub(r"\1", text))
 
 
-_LEAD = re.compile(r"^\W*(?:\w+\s+)?odds\b[^:;\d]{0,40}:\s*(?=[^\W\d_])", re.IGNORECASE)
-"""“Odds of finding (per pack):” before the first of several names."""
+LEAD = re.compile(r"^\W*(?:\w+\s+)?odds\b[^:;\d]{0,40}:\s*(?=[^\W\d_])", re.IGNORECASE)
+"""“Odds of finding (per pack):” before the first of several names; it may name the format of all of them."""
 
 
 def is_unit(word: str) -> bool:

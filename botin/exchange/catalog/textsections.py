@@ -135,7 +135,10 @@ def _finish(reader: Reader, place: int, section: str, entry: str) -> str:
     bare = re.sub(cut, "", whole, flags=re.IGNORECASE) if rates else entry
     label, run = take_run(bare.strip(" -–—:,"))
     label = " ".join(unbulleted(label)[0].strip(" -–—:,").split())
+    alone = _EXCLUSIVE.search(label)
     label = _EXCLUSIVE.sub("", label).strip() or label
+    if alone and not rates:
+        sorting.note(place, Status.GUESSED, f"“{alone[0].strip(' ()[]')}” is not kept: {label} has no odds beside it")
     if not any(letter.isalpha() for letter in label):
         sorting.note(place, Status.NOT, f"a finish without a name in “{entry}”")
         return ""
