@@ -12,11 +12,10 @@ from sqlalchemy import insert
 from sqlalchemy.orm import Session
 
 from botin.core.money import Money
-from botin.core.odds.lines import box_model
 from botin.demo.afterwards import costs, fees, grading_orders, market, parcel, sales_and_grades, sealed_sales
 from botin.demo.league import riders
 from botin.demo.market import demo_prices
-from botin.demo.packing import pack_box
+from botin.demo.packing import pack_box, packed_model
 from botin.demo.products import Made, make_product
 from botin.demo.season import SEASON
 from botin.demo.seasons import OTHERS
@@ -149,7 +148,7 @@ def _open(
     packs: int = 0,
 ) -> None:  # fmt: skip
     product, fmt = made.product, session.get_one(FormatRecord, box.format_id)
-    packed = pack_box(product, box_model(product, product.format_by_key[fmt.key]), rng)
+    packed = pack_box(product, packed_model(product, fmt.key), rng)
     versions = [(copy.card.section, copy.card.number) for copy in packed]
     ids = card_ids(session, fmt.product_id, versions)
     rows = [

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from botin.core.catalog.product import Card, Product
 from botin.core.counts import CountLaw
-from botin.core.odds.lines import BoxModel, Line
+from botin.core.odds.lines import BoxModel, Line, box_model
 
 SHEET_RUN = 40
 """Base cards lie in runs of so many from one sheet before the packer takes another stack."""
@@ -24,6 +24,13 @@ class Packed:
     parallel: str
     serial: int | None
     run: int | None
+
+
+def packed_model(product: Product, format_key: str) -> BoxModel:
+    """Return what the maker packs by: the odds. What is so "on average" only describes what they give."""
+    kept = tuple(row for row in product.promises if row.promise != "average")
+    truth = replace(product, promises=kept)
+    return box_model(truth, truth.format_by_key[format_key])
 
 
 def draw_count(law: CountLaw, rng: np.random.Generator) -> int:

@@ -37,7 +37,10 @@ BANKED_2025 = ProductPlan(
         FinishPlan("signed", rates={"hobby": "12", "blaster": "96"}),
         FinishPlan("jersey", rates={"hobby": "24", "blaster": "130"}),
     ),
-    promises=(PromiseRow("hobby", "two signed cards a box", "2", "box", "exact", "kind=autograph"),),
+    promises=(
+        PromiseRow("hobby", "two signed cards a box", "2", "box", "exact", "kind=autograph"),
+        PromiseRow("hobby", "one race-worn jersey a box on average", "1", "box", "average", "kind=relic"),
+    ),
 )
 
 TRACKSIDE_1988 = ProductPlan(

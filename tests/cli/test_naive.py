@@ -13,8 +13,14 @@ from click.testing import CliRunner
 
 from botin.cli import buying as buying  # noqa: PLC0414  (registers its commands)
 from botin.cli import cli
+from botin.cli.buying import price_book
+from botin.cli.pricing import load_prices_for
+from botin.core.catalog.naming import Names
 from botin.core.odds.lines import box_model
 from botin.core.opening.owed import owed_lines
+from botin.core.pricing.priced import priced_box
+from botin.core.pricing.valuecurve import mid_percentile
+from botin.core.pricing.worth import worth
 from botin.exchange.catalog.package import load
 from tests import naive
 
@@ -138,6 +144,24 @@ def test_worth(packed: tuple[Path, naive.Boxes], tmp_path: Path) -> None:
         assert (values < x - bound).mean() - 0.003 <= share <= (values <= x + bound).mean() + 0.003, name
     assert exact["chance_break_even"] == pytest.approx((values >= cost).mean(), abs=0.005)
     assert exact["unpriced"] == []
+
+
+@pytest.mark.parametrize("name", PACKAGES)
+def test_how_lucky_a_box_was(name: str, tmp_path: Path) -> None:
+    """The place of a box among boxes packed plainly: those worth less, and half of those worth the same."""
+    boxes = naive.pack(write_package(tmp_path, name), BOXES, seed=len(name))
+    prices = tmp_path / "prices.csv"
+    prices.write_text(PRICES, "utf-8")
+    rows = {(r["section"], r["number"], r["parallel"]): float(r["price"]) for r in naive.read(PRICES)}
+    values = np.round(boxes.values(lambda v: rows.get(v, rows.get((v[0], "", v[2]), 0.0))), 6)
+    product = load(tmp_path / "package").product
+    book = price_book(load_prices_for(prices, product.currency, Names(product)), product, model=False)
+    curve = worth(priced_box(box_model(product, product.formats[0], "learned"), book), 10.0).curve
+    for seen in np.quantile(values, (0.02, 0.1, 0.35, 0.5, 0.8, 0.97, 0.999)).tolist():
+        step = curve.grid.step
+        low = (values < seen - step).mean() + (np.abs(values - seen + step) < 1e-6).mean() / 2
+        high = (values < seen + step).mean() + (np.abs(values - seen - step) < 1e-6).mean() / 2
+        assert low - 0.004 <= mid_percentile([curve], seen) <= high + 0.004, seen
 
 
 HALF = 40_000

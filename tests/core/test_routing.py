@@ -81,6 +81,33 @@ def test_verdicts() -> None:
     assert (dear.go, dear.look_gain) == (Go.GRADE, 0.0)
 
 
+COPIES = 400_000
+
+
+@pytest.mark.parametrize("top", [90.0, 130.0, 260.0])
+@pytest.mark.parametrize("middle", [8.9, 9.4])
+def test_what_a_look_adds_is_what_looking_at_copies_adds(top: float, middle: float) -> None:
+    """Copies drawn one by one: true quality, my score in halves, the grade given; then each is sent or sold.
+
+    Without a look all go the better way; with it, those of a score that pays are sent. Nothing of the forecast is used.
+    """
+    rng = np.random.default_rng(12)
+    quality = rng.normal(middle, 0.7, COPIES)
+    score = np.clip(np.round((quality + rng.normal(0, 0.7, COPIES)) * 2) / 2, 1, 10)
+    given = np.clip(np.round(quality + rng.normal(0, 0.45, COPIES)), 1, 10)
+    price = np.select([given == 10, given == 9], [top, 30.0], 12.0)
+    sent, sold = 0.9 * price - 2 - 20 - 4, 0.9 * 20 - 2
+    by_score = [sent[score == one].mean() if (score == one).any() else 0.0 for one in np.unique(score)]
+    share = [(score == one).mean() for one in np.unique(score)]
+    gain = float(np.maximum(by_score, sold) @ share) - max(float(sent.mean()), sold)
+
+    house = house_of(Quality(middle, 0.7), Grader(noise=0.45, own_noise=0.7), NO_LIMITS)
+    prices = {grade: Priced({10.0: top, 9.0: 30.0}.get(grade, 12.0)) for grade in GRADES}
+    copy = CopyFacts(Priced(20.0), prices, house.forecast(), looks=compared((("", house),)))
+    assert gain > 0.3
+    assert judge_copy(copy, COSTS, GRADING).look_gain == pytest.approx(gain, abs=0.15)
+
+
 def test_a_verdict_that_flips_inside_the_interval_says_so() -> None:
     shaky = CopyFacts(Priced(2.6, 0.5))
     assert judge_copy(shaky, COSTS, GRADING).flips
