@@ -51,7 +51,7 @@ def warm(app: Flask) -> None:
 
 def newest_products(app: Flask) -> list[int]:
     """Return the products someone is likeliest to ask about first."""
-    from botin.desk.buying.answer import products_to_buy  # noqa: PLC0415
+    from botin.store.buying import products_to_buy  # noqa: PLC0415
 
     with app.extensions["bench"].sessions() as session:
         return [record.id for record in products_to_buy(session)[:3] if record.formats]

@@ -18,17 +18,18 @@ from botin.core.books.posting import Account
 from botin.core.catalog.product import Format, OddsRow, Product
 from botin.core.money import Money
 from botin.desk.catalog.library import import_files
-from botin.desk.opening.rip import close_box, count_logged, log_entry, open_box, read_entry
+from botin.desk.opening.rip import close_box, log_entry, open_box, read_entry
 from botin.desk.opening.shelf import Purchase, buy_box
 from botin.desk.workbench import Workbench
 from botin.exchange.catalog.package import write_folder
 from botin.home import DATABASE
-from botin.store.books import totals
+from botin.store.books.postings import totals
 from botin.store.engine import open_engine, sessions
 from botin.store.keeping.upgrade import migrate
 from botin.store.models import BoxRecord, ProductRecord
 from botin.store.models_copies import CopyRecord
-from botin.store.opening import get_box
+from botin.store.opening.boxes import get_box
+from botin.store.opening.packs import count_logged
 from tests.core.small import product
 
 EUR = "EUR"

@@ -36,21 +36,31 @@ class Boxes:
         """Put copies into the boxes, each a card drawn evenly from a line."""
         start = len(self.names)
         self.names += cards
-        boxes = np.repeat(np.arange(self.count), counts)
-        self.box.append(boxes)
-        self.version.append(start + rng.integers(0, len(cards), len(boxes)))
+        self.box.append(np.repeat(np.arange(self.count, dtype=np.int32), counts))
+        drawn = rng.integers(0, len(cards), int(counts.sum()), dtype=np.int16)
+        drawn += start
+        self.version.append(drawn)
+
+    def with_any(self, wanted: Callable[[Version], bool]) -> np.ndarray:
+        """How many wanted copies lie in each box; line by line, since all together are tens of millions."""
+        hit, found = np.array([wanted(name) for name in self.names]), np.zeros(self.count, int)
+        for box, version in zip(self.box, self.version, strict=True):
+            found += np.bincount(box[hit[version]], minlength=self.count)
+        return found
 
     def share_with(self, wanted: Callable[[Version], bool]) -> tuple[float, float]:
         """Share of the boxes with at least one wanted copy, and how many come in a box."""
-        hit = np.array([wanted(name) for name in self.names])
-        box, version = np.concatenate(self.box), np.concatenate(self.version)
-        found = np.bincount(box[hit[version]], minlength=self.count)
+        found = self.with_any(wanted)
         return float((found > 0).mean()), float(found.mean())
 
     def values(self, price: Callable[[Version], float]) -> np.ndarray:
         """Value of each box."""
-        prices = np.array([price(name) for name in self.names])
-        return np.bincount(np.concatenate(self.box), prices[np.concatenate(self.version)], self.count)
+        prices, found = np.array([price(name) for name in self.names]), np.zeros(self.count)
+        for box, version in zip(self.box, self.version, strict=True):
+            for part in range(0, len(box), 4_000_000):
+                here = slice(part, part + 4_000_000)
+                found += np.bincount(box[here], prices[version[here]], self.count)
+        return found
 
 
 def binomial_by_packs(packs: int, per_hit: float, boxes: int, rng: np.random.Generator) -> np.ndarray:

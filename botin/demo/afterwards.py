@@ -8,15 +8,15 @@ from datetime import date, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from botin.core.books.orders import PAID
 from botin.core.grading.grades import Inspection
 from botin.core.grading.stack import CHECKS
 from botin.core.grading.steps import Step
 from botin.core.money import Money
 from botin.core.selling.road import Stop
 from botin.desk.books.accounts import Noted, take_back_entry, write_down
-from botin.desk.books.purchases import PAID, BoxLine, Order, arrive, boxes_of, place_order, send_off
+from botin.desk.books.purchases import BoxLine, Order, arrive, place_order, send_off
 from botin.desk.books.singles import read_single
-from botin.desk.catalog.library import find_product
 from botin.desk.fees import GRADING, LIMITS, SELLING, grading_fees, save_fees
 from botin.desk.flags.drafting import begin_order, tier_named
 from botin.desk.flags.submission import Mix, best_mix
@@ -39,11 +39,13 @@ from botin.desk.selling.simulated import fee_on, forecast_of
 from botin.desk.selling.whattosell import ToSell, for_copies, to_sell, worth_of_goods
 from botin.desk.settings import load_settings, save_settings
 from botin.desk.workbench import Workbench
-from botin.store.grading import lines_of
+from botin.store.books.purchases import boxes_of
+from botin.store.catalog.lists import find_product
+from botin.store.grading.orders import lines_of
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, GradeCountRecord
-from botin.store.opening import sealed_boxes
-from botin.store.selling import steps_of
+from botin.store.opening.boxes import sealed_boxes
+from botin.store.selling.sales import steps_of
 
 CHANNELS = """open listing; 12; 0.30; 0.40; 6
 evening auction; 9; 0.50; 0.40; 9; 40

@@ -20,7 +20,7 @@ from botin.demo.products import Made, make_product
 from botin.demo.season import SEASON
 from botin.demo.seasons import OTHERS
 from botin.desk.books.booking import book_closing
-from botin.desk.catalog.library import find_product, import_files
+from botin.desk.catalog.library import import_files
 from botin.desk.flags.everything import judge_all
 from botin.desk.opening.owners import settle_owners
 from botin.desk.opening.shelf import Purchase, buy_box
@@ -28,9 +28,10 @@ from botin.desk.settings import Settings, save_settings
 from botin.desk.workbench import Workbench
 from botin.exchange.catalog.package import write_folder
 from botin.exchange.pricing import prices_csv
+from botin.store.catalog.lists import find_product
 from botin.store.copies.copies import follow_box
 from botin.store.models import BoxRecord, FormatRecord, PullRecord
-from botin.store.opening import card_ids, get_box
+from botin.store.opening.boxes import card_ids, get_box
 
 START = 20260824
 """Start value of the random generator: the demo is the same each time."""

@@ -6,7 +6,6 @@ from collections import Counter, defaultdict
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Product
@@ -14,8 +13,9 @@ from botin.core.odds.lines import BoxModel
 from botin.core.odds.repeats import BoxCounts
 from botin.desk.opened import counted_packs, packs_known
 from botin.desk.workbench import Workbench
-from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.models import ProductRecord
 from botin.store.once import once
+from botin.store.opening.closed import boxes_by_id, latest_closed, logged_versions
 
 LATEST = 200
 """So many of the latest closed boxes of a product are looked at."""
@@ -67,46 +67,27 @@ def box_logs(session: Session, bench: Workbench, record: ProductRecord) -> tuple
 
 
 def _latest(session: Session, bench: Workbench, record: ProductRecord) -> tuple[BoxLog, ...]:
-    latest = session.execute(
-        select(BoxRecord.id, BoxRecord.closed_at)
-        .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
-        .where(FormatRecord.product_id == record.id, BoxRecord.state == "closed")
-        .order_by(BoxRecord.closed_at.desc(), BoxRecord.id.desc())
-        .limit(LATEST)
-    )
-    state = tuple((box, closed) for box, closed in latest)
+    state = tuple(latest_closed(session, record.id, LATEST))
     key = ("logs", record.id, record.revision, state)
-    return bench.keep(key, lambda: _read(session, record, [box for box, _ in state]))
+    return bench.keep(key, lambda: _read(session, record, {box: fmt for box, _, fmt in state}))
 
 
-def _read(session: Session, record: ProductRecord, ids: list[int]) -> tuple[BoxLog, ...]:
-    of_format = select(BoxRecord, FormatRecord.key).join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
-    found = {box.id: (box, fmt) for box, fmt in session.execute(of_format.where(BoxRecord.id.in_(ids)))}
-    boxes = [found[box] for box in ids]
+def _read(session: Session, record: ProductRecord, formats: dict[int, str]) -> tuple[BoxLog, ...]:
+    ids = list(formats)
+    found = boxes_by_id(session, ids)
     copies: dict[int, list[tuple[int, str, str, str]]] = defaultdict(list)
-    rows = session.execute(
-        select(PullRecord.box_id, PullRecord.pack, SectionRecord.key, CardRecord.number, PullRecord.parallel)
-        .join(CardRecord, CardRecord.id == PullRecord.card_id)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .where(
-            PullRecord.box_id.in_([box.id for box, _ in boxes]),
-            PullRecord.undone_at.is_(None),
-            SectionRecord.product_id == record.id,
-        )
-        .order_by(PullRecord.box_id, PullRecord.pack, PullRecord.id)
-    )
-    for box_id, pack, section, number, parallel in rows:
+    for box_id, pack, section, number, parallel in logged_versions(session, record.id, ids):
         copies[box_id].append((pack, section, number, parallel))
-    counted = counted_packs(session, [box.id for box, _ in boxes])
+    counted = counted_packs(session, ids)
     return tuple(
         BoxLog(
             id=box.id,
             label=box.label,
-            format=fmt,
+            format=formats[box.id],
             closed_at=box.closed_at,
             copies=tuple(copies[box.id]),
             complete=box.mode == "all" and not box.rest,
             packs=packs_known(box, [copy[0] for copy in copies[box.id]], counted.get(box.id, {})),
         )
-        for box, fmt in reversed(boxes)
+        for box in (found[one] for one in reversed(ids))
     )

@@ -8,7 +8,6 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Any
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.flags.ways import GradingCosts, Tier
@@ -29,9 +28,8 @@ from botin.exchange.selling.feerows import (
 )
 from botin.exchange.selling.fees import Fees
 from botin.exchange.selling.feestext import Row
-from botin.store.grading import held_memberships
-from botin.store.models_copies import TermsRecord
-from botin.store.once import once
+from botin.store.fees import all_fees, fees_of_day
+from botin.store.grading.orders import held_memberships
 from botin.store.unit import finish
 
 GRADING, SELLING, LIMITS = "grading", "selling", "limits"
@@ -76,23 +74,6 @@ def _rows_in(name: str, body: Mapping[str, Any]) -> list[FeeRow]:
     return read_rows(name, found) if isinstance(found, str) else list(found)
 
 
-def all_fees(session: Session) -> list[tuple[str, date, str]]:
-    """Return kind, first day and text of all fees that were ever written down: there are few."""
-    t = TermsRecord
-
-    def read() -> list[tuple[str, date, str]]:
-        rows = session.execute(select(t.kind, t.valid_from, t.body).order_by(t.id))
-        return [(kind, since, body) for kind, since, body in rows]
-
-    return once(session, "terms", read)
-
-
-def versions(session: Session, kind: str) -> Sequence[date]:
-    """Return the days from which fees of a kind were written down, the latest first."""
-    t = TermsRecord
-    return session.scalars(select(t.valid_from).where(t.kind == kind).order_by(t.valid_from.desc())).all()
-
-
 def save_fees(
     session: Session,
     kind: str,
@@ -114,12 +95,7 @@ def save_fees(
     """
     body: dict[str, object] = {name: _read(name, typed) for name, typed in tables.items()}
     body |= numbers or {}
-    t = TermsRecord
-    row = session.scalar(select(t).where(t.kind == kind, t.valid_from == valid_from))
-    if row is None:
-        row = t(kind=kind, valid_from=valid_from, body="{}")
-        session.add(row)
-    row.body = json.dumps(body)
+    fees_of_day(session, kind, valid_from).body = json.dumps(body)
     finish(session)
 
 

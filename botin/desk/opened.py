@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.buying.cost import Cost
 from botin.core.money import Money
-from botin.store.models import BoxPackRecord, BoxRecord
+from botin.store.models import BoxRecord
 from botin.store.once import once
-from botin.store.opening import pulls_of
+from botin.store.opening.boxes import pulls_of
+from botin.store.opening.packs import counts_by_pack
 
 
 def opened_packs(session: Session, box: BoxRecord) -> int:
@@ -22,19 +22,7 @@ def opened_packs(session: Session, box: BoxRecord) -> int:
 
 def counted_packs(session: Session, boxes: Collection[int]) -> dict[int, dict[int, int]]:
     """Return base that was counted and not typed: by box, then by pack."""
-    return once(session, ("counted", tuple(boxes)), lambda: _counted_packs(session, boxes))
-
-
-def _counted_packs(session: Session, boxes: Collection[int]) -> dict[int, dict[int, int]]:
-    found: dict[int, dict[int, int]] = {}
-    rows = session.execute(
-        select(BoxPackRecord.box_id, BoxPackRecord.number, BoxPackRecord.base_count).where(
-            BoxPackRecord.box_id.in_(boxes), BoxPackRecord.base_count.is_not(None)
-        )
-    )
-    for box, pack, count in rows:
-        found.setdefault(box, {})[pack] = count or 0
-    return found
+    return once(session, ("counted", tuple(boxes)), lambda: counts_by_pack(session, boxes))
 
 
 def packs_known(box: BoxRecord, packs: Sequence[int | None], counted: Mapping[int, int]) -> int:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from botin.core.catalog.product import Product
 from botin.core.insight.recap import Pulled
-from botin.store.opening import PullRow
+from botin.store.opening.boxes import PullRow
 
 
 def pulled_copies(product: Product, rows: Sequence[PullRow]) -> list[Pulled]:

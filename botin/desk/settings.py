@@ -8,7 +8,6 @@ from dataclasses import asdict, dataclass, fields
 from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.buying.alternatives import Holding
@@ -20,6 +19,7 @@ from botin.core.pricing.damage import USUAL, damage_table
 from botin.core.pricing.fade import Fade
 from botin.core.selling.costs import SaleCosts
 from botin.desk.stored import from_plain
+from botin.store.fees import settings_kept
 from botin.store.models import SettingRecord
 from botin.store.once import once
 from botin.store.unit import finish
@@ -132,10 +132,7 @@ def load_settings(session: Session) -> Settings:
 
 
 def _load(session: Session) -> Settings:
-    return _read(tuple((key, value) for key, value in session.execute(_ROWS)))
-
-
-_ROWS = select(SettingRecord.key, SettingRecord.value).order_by(SettingRecord.key)
+    return _read(settings_kept(session))
 
 
 @lru_cache(maxsize=8)

@@ -28,7 +28,7 @@ from botin.store.catalog.products import load_product
 from botin.store.keeping.backup import FOLDER, rolling_backup
 from botin.store.models import ProductRecord
 from botin.store.once import once
-from botin.store.pricing import load_prices
+from botin.store.pricing.prices import load_prices
 
 Made = TypeVar("Made")
 Cache = LRUCache[Hashable, Any]

@@ -14,15 +14,15 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from botin.desk.flags.judging import flag_of, inputs_key
-from botin.desk.looking.queue import wait_on_the_rail
 from botin.desk.odds.learning import usual_slots
 from botin.desk.opening.editing import other_products
 from botin.desk.troubles import Trouble
 from botin.desk.workbench import Workbench
 from botin.store.catalog.products import product_count
+from botin.store.flags.to_look import wait_on_the_rail
 from botin.store.models import BoxRecord, ProductRecord
 from botin.store.once import read_once
-from botin.store.opening import PullRow, state_counts
+from botin.store.opening.boxes import PullRow, state_counts
 from botin.store.unit import commit_what_is_done, set_edge
 
 WRITES = "writes"

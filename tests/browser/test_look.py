@@ -104,7 +104,7 @@ def test_a_mark_is_pinned_by_a_click_or_by_its_place(page: Page) -> None:
     page.get_by_label("Scan or photo of the front").set_input_files(SCAN)
     page.get_by_role("button", name="Measure it").press("Enter")
     expect(page.locator(".said")).to_contain_text("The front is measured")
-    page.locator("#glass").click(position={"x": 120, "y": 160})
+    page.locator("#glass[data-ready]").click(position={"x": 120, "y": 160})
     expect(page.get_by_label("Mark", exact=True)).to_be_focused()
     page.get_by_label("Mark", exact=True).select_option("print line")
     page.get_by_role("button", name="Pin it on the front").press("Enter")

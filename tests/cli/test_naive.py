@@ -87,11 +87,19 @@ WANTS: dict[str, Callable[[naive.Version], bool]] = {
 }
 
 
-@pytest.fixture(params=PACKAGES, ids=lambda name: name)
-def packed(request: pytest.FixtureRequest, tmp_path: Path) -> tuple[Path, naive.Boxes]:
-    files = write_package(tmp_path, request.param)
-    (tmp_path / "prices.csv").write_text(PRICES, "utf-8")
-    return tmp_path / "package", naive.pack(files, BOXES, seed=len(request.param))
+@pytest.fixture(scope="module", params=PACKAGES, ids=lambda name: name)
+def packed(request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, naive.Boxes]:
+    """A package and boxes of it; they are packed once for all that is asked of them."""
+    where = tmp_path_factory.mktemp("naive")
+    files = write_package(where, request.param)
+    (where / "prices.csv").write_text(PRICES, "utf-8")
+    return where / "package", naive.pack(files, BOXES, seed=len(request.param))
+
+
+def worth_of(folder: Path, boxes: naive.Boxes) -> np.ndarray:
+    """What each of the boxes is worth at the prices beside the package."""
+    rows = {(r["section"], r["number"], r["parallel"]): float(r["price"]) for r in naive.read(PRICES)}
+    return np.round(boxes.values(lambda v: rows.get(v, rows.get((v[0], "", v[2]), 0.0))), 6)
 
 
 def write_package(where: Path, package: str) -> dict[str, str]:
@@ -131,13 +139,12 @@ def test_chances_and_counts(packed: tuple[Path, naive.Boxes]) -> None:
         assert count == pytest.approx(expected, abs=4.5 * math.sqrt(max(expected, 0.01) / BOXES)), want
 
 
-def test_worth(packed: tuple[Path, naive.Boxes], tmp_path: Path) -> None:
+def test_worth(packed: tuple[Path, naive.Boxes]) -> None:
     """Mean within four standard errors; every quantile x at p has F(x−) − 0.003 ≤ p ≤ F(x) + 0.003."""
     folder, boxes = packed
-    rows = {(r["section"], r["number"], r["parallel"]): float(r["price"]) for r in naive.read(PRICES)}
-    values = np.round(boxes.values(lambda v: rows.get(v, rows.get((v[0], "", v[2]), 0.0))), 6)
+    values, prices = worth_of(folder, boxes), folder.parent / "prices.csv"
     cost = float(np.quantile(values, 0.7)) + 0.004
-    exact = answer("worth", folder, "--format", "hobby", "--prices", tmp_path / "prices.csv", "--cost", cost)
+    exact = answer("worth", folder, "--format", "hobby", "--prices", prices, "--cost", cost)
     assert exact["mean"] == pytest.approx(values.mean(), abs=4 * values.std() / math.sqrt(BOXES))
     for name, share in (("p10", 0.1), ("median", 0.5), ("p90", 0.9)):
         x, bound = float(exact[name]), float(exact["grid_step"])  # type: ignore[arg-type]
@@ -146,15 +153,11 @@ def test_worth(packed: tuple[Path, naive.Boxes], tmp_path: Path) -> None:
     assert exact["unpriced"] == []
 
 
-@pytest.mark.parametrize("name", PACKAGES)
-def test_how_lucky_a_box_was(name: str, tmp_path: Path) -> None:
+def test_how_lucky_a_box_was(packed: tuple[Path, naive.Boxes]) -> None:
     """The place of a box among boxes packed plainly: those worth less, and half of those worth the same."""
-    boxes = naive.pack(write_package(tmp_path, name), BOXES, seed=len(name))
-    prices = tmp_path / "prices.csv"
-    prices.write_text(PRICES, "utf-8")
-    rows = {(r["section"], r["number"], r["parallel"]): float(r["price"]) for r in naive.read(PRICES)}
-    values = np.round(boxes.values(lambda v: rows.get(v, rows.get((v[0], "", v[2]), 0.0))), 6)
-    product = load(tmp_path / "package").product
+    folder, boxes = packed
+    values, prices = worth_of(folder, boxes), folder.parent / "prices.csv"
+    product = load(folder).product
     book = price_book(load_prices_for(prices, product.currency, Names(product)), product, model=False)
     curve = worth(priced_box(box_model(product, product.formats[0], "learned"), book), 10.0).curve
     for seen in np.quantile(values, (0.02, 0.1, 0.35, 0.5, 0.8, 0.97, 0.999)).tolist():
@@ -227,15 +230,11 @@ def test_several_boxes_and_all_of_a_list(packed: tuple[Path, naive.Boxes]) -> No
     """Boxes together are of one habit; all of a list needs each of it in the same boxes."""
     folder, boxes = packed
     exact = answer("odds", folder, "--format", "hobby", "--want", "base:7", "--want", "kind=relic", "--all")
-    wanted = [np.array([WANTS[want](name) for name in boxes.names]) for want in ("base:7", "kind=relic")]
-    box, version = np.concatenate(boxes.box), np.concatenate(boxes.version)
-    both = np.ones(BOXES, bool)
-    for hit in wanted:
-        both &= np.bincount(box[hit[version]], minlength=BOXES) > 0
-    share = float(both.mean())
+    base, relics = (boxes.with_any(WANTS[want]) > 0 for want in ("base:7", "kind=relic"))
+    share = float((base & relics).mean())
     assert exact["chance"]["box"] == pytest.approx(share, abs=4.5 * math.sqrt(share * (1 - share) / BOXES))  # type: ignore[index]
     few = answer("odds", folder, "--format", "hobby", "--want", "kind=relic", "--boxes", naive.TOGETHER)["chance"]
-    relic = np.bincount(box[wanted[1][version]], minlength=BOXES).reshape(-1, naive.TOGETHER).sum(axis=1) > 0
+    relic = relics.reshape(-1, naive.TOGETHER).any(axis=1)
     error = 4.5 * math.sqrt(max(relic.mean() * (1 - relic.mean()), 1e-5) / len(relic))
     assert few["boxes"] == pytest.approx(float(relic.mean()), abs=error)  # type: ignore[index]
 

@@ -43,11 +43,11 @@ from botin.desk.selling.roads import (
 )
 from botin.desk.selling.selling import Sold, cancel_sale, note_sale
 from botin.desk.settings import load_settings, save_settings
-from botin.store.books import totals
+from botin.store.books.postings import totals
 from botin.store.models_copies import CopyRecord, DisposalRecord
 from botin.store.models_grading import GradingCopyRecord, MembershipRecord
-from botin.store.opening import get_box
-from botin.store.selling import get_sale
+from botin.store.opening.boxes import get_box
+from botin.store.selling.sales import get_sale
 from tests.builders import EUR, START, Home
 
 PACKS, CARDS = 4, 3

@@ -22,7 +22,7 @@ from botin.core.books import channelsales
 from botin.core.books import posting as rules
 from botin.core.books.posting import Account, Posting
 from botin.exchange.books import NAMES
-from botin.store.books import totals
+from botin.store.books.postings import totals
 from botin.store.models_books import PostingRecord
 from tests.builders import Home, make_home
 from tests.desk.bookreplay import History, of_the_books
@@ -121,7 +121,7 @@ def test_a_broken_rule_is_found(
 
 
 def test_a_mirror_that_takes_nothing_back_is_found(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("botin.store.books.mirror", lambda rows: (rows[0], rows[0].turned()))
+    monkeypatch.setattr("botin.store.books.postings.mirror", lambda rows: (rows[0], rows[0].turned()))
     with pytest.raises(AssertionError, match="seed"):
         play_many(tmp_path)
 

@@ -16,7 +16,7 @@ from botin.core.money import Money
 from botin.core.pricing.prices import PriceRow
 from botin.desk.books.budget import month_of
 from botin.desk.buying.answer import buy_page, read_chase
-from botin.desk.buying.decisions import decisions, mark_seen, save_decision, seen_list
+from botin.desk.buying.decisions import decisions, mark_seen, save_decision
 from botin.desk.buying.myboxes import my_boxes
 from botin.desk.buying.prepared import Valuation, prepared, repeats_of
 from botin.desk.buying.question import Question
@@ -25,9 +25,10 @@ from botin.desk.odds.learning import measured_repeats, usual_slots
 from botin.desk.pricing.fading import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings, save_settings
 from botin.desk.workbench import Workbench
+from botin.store.buying import seen_list
 from botin.store.models import BoxRecord
 from botin.store.models_copies import DecisionRecord
-from botin.store.pricing import add_prices
+from botin.store.pricing.prices import add_prices
 
 TODAY = date(2026, 11, 24)
 ASKED = Question("hobby", Price(118.0, 6.9))

@@ -16,7 +16,7 @@ from botin.desk.selling.selling import Sold, note_sale
 from botin.desk.selling.simulated import forecast_of
 from botin.desk.selling.whattosell import to_sell, worth_of
 from botin.store.models_copies import FlagRecord, KeptRecord
-from botin.store.selling import copies_with_cards
+from botin.store.selling.sales import copies_with_cards
 from tests.builders import DAY, Home, eur
 from tests.desk.test_selling import to
 

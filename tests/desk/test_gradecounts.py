@@ -9,10 +9,11 @@ import pytest
 from sqlalchemy import select
 
 from botin.desk.catalog.library import import_files
-from botin.desk.grading.counts import borrow_counts, borrowings, import_counts, qualities, save_counts
+from botin.desk.grading.counts import borrow_counts, import_counts, qualities, save_counts
 from botin.exchange.catalog.package import write_folder
 from botin.exchange.gradecounts import GradeCountError
 from botin.exchange.loosetable import ColumnsUnclearError
+from botin.store.grading.counts import borrowings
 from botin.store.models import ProductRecord
 from tests.builders import Home, make_home, small_product
 

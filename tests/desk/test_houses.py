@@ -14,13 +14,14 @@ from botin.core.catalog.product import Card, Format, Kind, Product, Section
 from botin.core.grading.grades import Grader, Inspection
 from botin.desk.buying.stillsealed import sealed_ways
 from botin.desk.fees import GRADING, save_fees
-from botin.desk.flags.board import BoardFilter, choose, flag_board, own_routes, waiting
+from botin.desk.flags.board import choose
 from botin.desk.flags.judging import judging, kept_inputs
 from botin.desk.grading.counts import ENOUGH, gem_terms, qualities
 from botin.desk.pricing.prices import type_comps
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.catalog.products import save_product
+from botin.store.flags.board import BoardFilter, flag_board, own_routes, waiting
 from botin.store.models import BoxRecord, CardRecord
 from botin.store.models_copies import FlagRecord, GradeCountRecord, ReturnedRecord
 

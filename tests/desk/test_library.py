@@ -26,12 +26,13 @@ from botin.desk.catalog.drafts import (
     store_draft,
     view_draft,
 )
-from botin.desk.catalog.library import export_product, find_product, import_files
+from botin.desk.catalog.library import export_product, import_files
 from botin.desk.catalog.productpage import product_page
 from botin.desk.workbench import Workbench
 from botin.exchange.catalog.interpret import About
 from botin.exchange.catalog.package import write_folder
 from botin.exchange.catalog.sheets import Sources, text_sheet
+from botin.store.catalog.lists import find_product
 from botin.store.catalog.products import load_product
 from botin.store.models import CardRecord, CorrectionRecord, DraftRecord, ProductRecord, PullRecord, SectionRecord
 

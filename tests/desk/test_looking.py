@@ -20,13 +20,14 @@ from botin.desk.flags.everything import is_stale, judge_all
 from botin.desk.grading.counts import save_counts
 from botin.desk.grading.inspections import looks_at
 from botin.desk.looking.glass import Pin, glass, keep_look, put_pin, take_pin
-from botin.desk.looking.queue import piles, to_look
+from botin.desk.looking.queue import piles
 from botin.desk.looking.scans import add_scan, faces_of, put_rulers
 from botin.desk.looking.sheets import keep_sheet, read_sheet
 from botin.exchange.looking.pixels import read_pixels
 from botin.standins.scanner import SimulatedScanner, Subject, hidden_truth
+from botin.store.flags.to_look import to_look
 from botin.store.models_copies import FlagRecord, InspectionRecord, PinRecord, ScanRecord
-from botin.store.pricing import add_prices
+from botin.store.pricing.prices import add_prices
 from tests.builders import DAY, Home, make_home
 
 

@@ -15,7 +15,7 @@ from botin.core.catalog.product import Card
 from botin.core.errors import BoxStateError, EntryError, NotFoundError, StaleFormError
 from botin.core.flags.ways import Tier
 from botin.core.money import Money
-from botin.desk.catalog.productedit import hangs_on, remove_product, set_aside
+from botin.desk.catalog.productedit import remove_product, set_aside
 from botin.desk.copies.editing import CopyFacts, correct_copy, correct_disposal
 from botin.desk.grading import back, moves, orders
 from botin.desk.grading.back import Slab
@@ -29,17 +29,20 @@ from botin.desk.opening.boxedit import (
     remove_box,
     seal_again,
 )
-from botin.desk.opening.rip import close_box, count_logged, reopen_box
-from botin.desk.opening.shelf import format_choices, kept_packs, product_tiles
-from botin.desk.pricing.editing import bring_back_price, prices_of, remove_price, removed_prices
+from botin.desk.opening.rip import close_box, reopen_box
+from botin.desk.opening.shelf import kept_packs, product_tiles
+from botin.desk.pricing.editing import bring_back_price, remove_price, removed_prices
 from botin.desk.pricing.prices import type_comps
 from botin.desk.selling.disposals import Disposal, DisposalError, dispose, undo_disposal
 from botin.desk.selling.sales import Deal, sell_sealed
 from botin.desk.workbench import Workbench
-from botin.store.books import bases, sums_by_box, totals
+from botin.store.books.postings import bases, sums_by_box, totals
+from botin.store.catalog.lists import format_choices, hangs_on
 from botin.store.models import BoxRecord, PriceRecord, ProductRecord
 from botin.store.models_copies import ReturnedRecord
-from botin.store.opening import get_box, pulls_of, state_counts
+from botin.store.opening.boxes import get_box, pulls_of, state_counts
+from botin.store.opening.packs import count_logged
+from botin.store.pricing.prices import prices_of
 from tests.builders import DAY, EUR, Home, eur
 
 TIER = Tier("value", 14.0, days=20, house="Ash")

@@ -18,7 +18,6 @@ from botin.core.money import Money
 from botin.desk.copies.elsewhere import Acquisition, acquire, undo_acquisition
 from botin.desk.copies.setboard import board
 from botin.desk.fees import GRADING, grading_fees, save_fees
-from botin.desk.flags.board import waiting
 from botin.desk.flags.drafting import add_to_order, begin_order, closing_of, move_to_tier, tier_named
 from botin.desk.flags.submission import best_mix
 from botin.desk.grading import back, drafts, moves, orders
@@ -34,7 +33,8 @@ from botin.desk.selling.disposals import Disposal, dispose
 from botin.desk.selling.handing import hand_over
 from botin.desk.sentagain import StaleFormError
 from botin.desk.workbench import Workbench
-from botin.store.grading import lines_of, out_counts, promised
+from botin.store.flags.board import waiting
+from botin.store.grading.orders import lines_of, out_counts, promised
 from botin.store.models_copies import CopyRecord, ReturnedRecord
 from botin.store.models_grading import GradingCopyRecord, GradingOrderRecord
 from tests.builders import DAY, EUR, Home, eur, sums

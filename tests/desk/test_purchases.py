@@ -27,10 +27,7 @@ from botin.desk.books.purchases import (
     BoxLine,
     Order,
     arrive,
-    boxes_of,
     cancel,
-    copies_of,
-    open_orders,
     pay,
     place_order,
     send_off,
@@ -42,10 +39,11 @@ from botin.desk.opening.rip import open_box
 from botin.desk.pricing.rates import NoRateError, save_rates
 from botin.desk.selling.listings import Offering, end_listing, offer_for_sale
 from botin.desk.selling.sales import Deal, sell_lot
-from botin.store.books import bases, results_of_purchase, results_with
+from botin.store.books.postings import bases, results_of_purchase, results_with
+from botin.store.books.purchases import boxes_of, copies_of, open_orders
 from botin.store.models import BoxRecord
 from botin.store.models_books import PurchaseRecord
-from botin.store.opening import get_box
+from botin.store.opening.boxes import get_box
 from tests.builders import DAY, EUR, Home, eur, sums
 from tests.web.test_fees import token
 

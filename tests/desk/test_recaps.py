@@ -18,17 +18,19 @@ from botin.desk.catalog.productpage import printed_run
 from botin.desk.fees import grading_fees
 from botin.desk.flags.pricepage import price_page
 from botin.desk.grading.moves import send
-from botin.desk.insight.aftermath import closed_boxes, not_closed, period
-from botin.desk.insight.cards import at_opening, box_cards, graded_since
+from botin.desk.insight.aftermath import period
+from botin.desk.insight.cards import at_opening, box_cards
 from botin.desk.insight.recap import box_recap, pulled_copies
 from botin.desk.odds.learning import FormatLearned, learned, measured_lines, run_follows
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
+from botin.store.grading.orders import graded_since
 from botin.store.models import BoxRecord, PullRecord
 from botin.store.models_books import PostingRecord, TransactionRecord
 from botin.store.models_copies import FlagRecord
-from botin.store.opening import get_box, pulls_of
-from botin.store.pricing import add_prices
+from botin.store.opening.boxes import get_box, pulls_of
+from botin.store.opening.closed import closed_boxes, not_closed
+from botin.store.pricing.prices import add_prices
 
 TODAY = date(2026, 11, 24)
 

@@ -15,7 +15,8 @@ from botin.desk.opening import rip, steps
 from botin.desk.opening.shelf import Purchase, buy_box, shelf
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, PullRecord
-from botin.store.opening import get_box, pulls_of
+from botin.store.opening.boxes import get_box, pulls_of
+from botin.store.opening.steps import version
 from tests.desk.test_recaps import booked_fees
 
 SEALED = 4
@@ -87,12 +88,12 @@ def test_the_same_undo_twice_takes_one_step_back(session: Session, bench: Workbe
 
 
 def test_versions_differ_after_every_step(session: Session, bench: Workbench, box: BoxRecord) -> None:
-    seen = [steps.version(session, box.id)]
+    seen = [version(session, box.id)]
     log(session, bench, box, "1", "k1")
-    seen.append(steps.version(session, box.id))
+    seen.append(version(session, box.id))
     for turn in (steps.undo, steps.redo, steps.undo):
         turn(session, bench, box)
-        seen.append(steps.version(session, box.id))
+        seen.append(version(session, box.id))
     assert len(set(seen)) == len(seen)
 
 

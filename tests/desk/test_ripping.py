@@ -28,7 +28,8 @@ from botin.exchange.opening import OpeningRow, guess_columns, mapped_rows
 from botin.store.catalog.search import where_kept
 from botin.store.models import BoxRecord, PullRecord
 from botin.store.models_copies import CopyRecord
-from botin.store.opening import get_box, pulls_of
+from botin.store.opening.boxes import get_box, pulls_of
+from botin.store.opening.packs import photos_of
 
 
 @pytest.fixture
@@ -286,7 +287,7 @@ def test_the_check_and_its_photos_stay_with_the_box(
     sealed.save_check(session, bench, box, made, [shot, shot])
     found = sealed.read_check(box)
     assert (found.opinion.verdict, found.found, found.note) == ("stop", {"stripes": "warning"}, "code 77")
-    (kept,) = sealed.photos_of(session, box.id)
+    (kept,) = photos_of(session, box.id)
     assert sealed.photo_bytes(session, bench, kept.id) == (b"picture", kept)
     assert (bench.home / "photos" / "0123.png").stat().st_mode & 0o077 == 0
 

@@ -30,9 +30,9 @@ from botin.desk.selling.sales import (
     undo_empty_sale,
     undo_sealed_sale,
 )
-from botin.store.books import bases, results_by_box
+from botin.store.books.postings import bases, results_by_box
 from botin.store.models_copies import DisposalRecord
-from botin.store.opening import get_box
+from botin.store.opening.boxes import get_box
 from tests.builders import DAY, Home, eur, sums
 
 

@@ -33,8 +33,8 @@ from botin.desk.sentagain import StaleFormError
 from botin.desk.settings import load_settings, save_settings
 from botin.desk.workbench import Workbench
 from botin.store.models_copies import CopyRecord
-from botin.store.opening import get_box
-from botin.store.selling import get_sale, live_listings
+from botin.store.opening.boxes import get_box
+from botin.store.selling.sales import get_sale, live_listings
 from tests.builders import DAY, EUR, Home, eur, sums
 from tests.desk.test_orders import VALUE
 

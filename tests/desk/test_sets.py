@@ -18,16 +18,18 @@ from botin.desk.copies.cardpage import card_page
 from botin.desk.copies.elsewhere import Acquisition, acquire, copies_of_card
 from botin.desk.copies.files import copies_csv, import_copies, needs_csv
 from botin.desk.copies.setboard import board, history, named_sets
-from botin.desk.insight.aftermath import closed_boxes, period
+from botin.desk.insight.aftermath import period
 from botin.desk.odds.learning import learned, measured_fit
-from botin.desk.opening.rip import close_box, count_logged, reopen_box
+from botin.desk.opening.rip import close_box, reopen_box
 from botin.desk.pricing.prices import type_comps
 from botin.desk.selling.disposals import Disposal, dispose, undo_disposal
 from botin.desk.settings import Settings, load_settings, save_settings
 from botin.desk.workbench import Workbench
 from botin.store.models_books import PostingRecord
 from botin.store.models_copies import CopyRecord
-from botin.store.opening import get_box
+from botin.store.opening.boxes import get_box
+from botin.store.opening.closed import closed_boxes
+from botin.store.opening.packs import count_logged
 
 TODAY = date(2026, 11, 24)
 

@@ -74,9 +74,8 @@ def all_rows(home: Path) -> dict[str, list[tuple[object, ...]]]:
         }
 
 
-@pytest.fixture
-def full(home: Path) -> Path:
-    """The demo with photos, and with words that files like to break on."""
+def filled(home: Path) -> Path:
+    """Give the demo photos, and words that files like to break on."""
     (home / "photos").mkdir()
     (home / "photos" / "box-1-1.jpg").write_bytes(b"\xff\xd8\xff picture")
     with closing(sqlite3.connect(home / DATABASE)) as data, data:
@@ -89,6 +88,20 @@ def full(home: Path) -> Path:
             )
         data.execute("UPDATE pull SET undone_at = '2026-11-24 09:00:00.000001' WHERE id = 3")
     return home
+
+
+@pytest.fixture
+def full(home: Path) -> Path:
+    return filled(home)
+
+
+@pytest.fixture(scope="module")
+def whole(demo_file: Path, tmp_path_factory: pytest.TempPathFactory) -> bytes:
+    """The whole of such a home, written once for all that is done to it."""
+    home = tmp_path_factory.mktemp("whole")
+    for file in demo_file.parent.glob(f"{DATABASE}*"):
+        shutil.copy(file, home / file.name)
+    return everything(filled(home))
 
 
 def test_the_demo_goes_into_an_empty_home_row_for_row_and_comes_out_the_same(full: Path, tmp_path: Path) -> None:
@@ -214,11 +227,11 @@ BAD: dict[str, Callable[[dict[str, bytes]], None]] = {
 
 @pytest.mark.parametrize("what", BAD)
 def test_what_is_not_whole_is_refused_in_words_and_leaves_an_empty_home(
-    full: Path, tmp_path: Path, what: str
+    whole: bytes, tmp_path: Path, what: str
 ) -> None:
     other = tmp_path / "other"
     other.mkdir()
-    bad = changed(everything(full), BAD[what])
+    bad = changed(whole, BAD[what])
     with pytest.raises(
         BotinError, match=r"othing was taken in|no zip of a whole home|no export|come in at their own|not valid JSON"
     ):
@@ -227,8 +240,7 @@ def test_what_is_not_whole_is_refused_in_words_and_leaves_an_empty_home(
 
 
 @pytest.mark.parametrize("cut", [0, 100, 0.5, 0.999])
-def test_a_file_that_was_cut_off_is_refused(full: Path, tmp_path: Path, cut: float) -> None:
-    whole = everything(full)
+def test_a_file_that_was_cut_off_is_refused(whole: bytes, tmp_path: Path, cut: float) -> None:
     other = tmp_path / "other"
     other.mkdir()
     size = int(cut) if cut >= 1 or not cut else int(len(whole) * cut)
@@ -313,11 +325,11 @@ def test_by_the_command_line_and_photos_that_are_missing_are_named(full: Path, t
     assert run.invoke(cli, ["export", "some", "--all", "--to", "x.zip"]).exit_code == 2
 
 
-def test_a_whole_home_is_no_product(full: Path, tmp_path: Path) -> None:
+def test_a_whole_home_is_no_product(whole: bytes, tmp_path: Path) -> None:
     """Its tables would be read as a checklist: it is said where it goes instead."""
     with pytest.raises(BotinError, match="a whole home"):
-        add_file(Sources(), "home.zip", everything(full))
-    (tmp_path / "home.zip").write_bytes(everything(full))
+        add_file(Sources(), "home.zip", whole)
+    (tmp_path / "home.zip").write_bytes(whole)
     (tmp_path / "more.csv").write_text("number,name\n1,A\n")
     files = [str(tmp_path / name) for name in ("home.zip", "more.csv")]
     both = CliRunner().invoke(cli, ["import", *files, "--home", str(tmp_path / "new")])
@@ -354,8 +366,8 @@ def test_the_guard_comes_off_again_and_hides_no_sign(cell: str) -> None:
         ("a line without its card", "has no card in copy.csv"),
     ],
 )
-def test_what_must_agree_beyond_links_is_named(full: Path, tmp_path: Path, what: str, words: str) -> None:
+def test_what_must_agree_beyond_links_is_named(whole: bytes, tmp_path: Path, what: str, words: str) -> None:
     other = tmp_path / "other"
     other.mkdir()
     with pytest.raises(BotinError, match=words):
-        take_in_everything(other, changed(everything(full), BAD[what]), "home.zip", NOW, live=False)
+        take_in_everything(other, changed(whole, BAD[what]), "home.zip", NOW, live=False)

@@ -16,10 +16,11 @@ from sqlalchemy.orm import Session
 
 from botin.core.flags.ways import Go
 from botin.desk.flags.everything import judge_all
-from botin.desk.opening.rip import count_logged, open_box
+from botin.desk.opening.rip import open_box
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, StepRecord
 from botin.store.models_copies import FlagRecord
+from botin.store.opening.packs import count_logged
 from tests.web.test_fees import token
 
 ROUNDS = 12

@@ -13,14 +13,14 @@ from sqlalchemy.orm import Session
 
 from botin.core.books.posting import Account
 from botin.desk.books.accounts import books
-from botin.desk.opening.rip import count_logged
 from botin.desk.workbench import Workbench
-from botin.store.books import totals
+from botin.store.books.postings import totals
 from botin.store.copies.people import party_named
 from botin.store.models import CardRecord, PriceRecord, SectionRecord
 from botin.store.models_books import PostingRecord, TransactionRecord
 from botin.store.models_copies import CopyRecord
-from botin.store.opening import get_box
+from botin.store.opening.boxes import get_box
+from botin.store.opening.packs import count_logged
 from tests.web.test_fees import token
 
 

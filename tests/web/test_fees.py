@@ -22,7 +22,7 @@ from botin.core.errors import UnreadableFileError
 from botin.core.flags.ways import Go
 from botin.core.money import Money
 from botin.core.selling.costs import Channel
-from botin.desk.fees import GRADING, SELLING, grading_fees, save_fees, selling_fees, standards, versions
+from botin.desk.fees import GRADING, SELLING, grading_fees, save_fees, selling_fees, standards
 from botin.desk.flags.everything import is_stale, judge_all
 from botin.desk.flags.pricepage import price_page
 from botin.desk.pricing.files import import_prices
@@ -31,6 +31,7 @@ from botin.desk.settings import load_settings, save_settings
 from botin.desk.workbench import Workbench
 from botin.exchange.selling.fees import read_fees
 from botin.exchange.selling.feestext import TermsError
+from botin.store.fees import versions
 from botin.store.models import PriceRecord
 from botin.store.models_copies import ExchangeRateRecord, FlagRecord, TermsRecord
 

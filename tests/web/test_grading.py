@@ -14,7 +14,7 @@ from botin.core.grading.steps import Step
 from botin.desk.grading import orders
 from botin.desk.workbench import Workbench
 from botin.standins.scanner import SimulatedScanner, Subject
-from botin.store.grading import memberships, vouchers
+from botin.store.grading.orders import memberships, vouchers
 from tests.web.test_routes import token
 
 

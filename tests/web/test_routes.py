@@ -15,8 +15,7 @@ from botin.core.flags.ways import Go
 from botin.core.pricing.compline import CompLineError, read_comp_line
 from botin.core.pricing.prices import PriceKind
 from botin.desk.fees import grading_fees
-from botin.desk.flags.board import BoardFilter, flag_board
-from botin.desk.flags.everything import is_stale, judge_all, owned_versions, single_copies
+from botin.desk.flags.everything import is_stale, judge_all
 from botin.desk.flags.pricepage import price_page
 from botin.desk.flags.submission import best_mix
 from botin.desk.grading.counts import qualities, returned_grades
@@ -24,6 +23,8 @@ from botin.desk.grading.returns import calibration
 from botin.desk.pricing.prices import moved_since
 from botin.desk.workbench import Workbench
 from botin.standins.soldfeed import SimulatedFeed, usable
+from botin.store.flags.board import BoardFilter, flag_board
+from botin.store.flags.owned import owned_versions, single_copies
 from botin.store.models import PriceRecord
 from botin.store.models_copies import CopyRecord, FlagRecord, InspectionRecord, LookRecord
 

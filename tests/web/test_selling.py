@@ -20,8 +20,8 @@ from botin.desk.selling.whattosell import lots, to_sell
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord
 from botin.store.models_copies import FlagRecord
-from botin.store.opening import sealed_boxes
-from botin.store.selling import live_listings
+from botin.store.opening.boxes import sealed_boxes
+from botin.store.selling.sales import live_listings
 from tests.web.test_routes import token
 
 

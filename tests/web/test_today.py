@@ -15,7 +15,7 @@ from botin.desk.books.purchases import UNDER_WAY, BoxLine, Order, place_order
 from botin.desk.insight.today import today_lines
 from botin.desk.workbench import Workbench
 from botin.store.models_copies import CopyRecord, DisposalRecord
-from botin.store.opening import get_box
+from botin.store.opening.boxes import get_box
 from tests.web.test_fees import token
 
 EUR = "EUR"

@@ -9,6 +9,9 @@ from decimal import Decimal
 from botin.core.books.posting import split
 from botin.core.money import Money, exponent
 
+ORDERED, PAID, UNDER_WAY, IN_PART, ARRIVED = "pre-ordered", "paid", "on the way", "in part", "arrived"
+STATES = (ORDERED, PAID, UNDER_WAY, IN_PART, ARRIVED)
+
 
 @dataclass(frozen=True, slots=True)
 class ItemCost:

@@ -7,8 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import ColumnElement, func, select
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from botin.core.books.posting import EXPENSES, About, Account, AmountError, Posting, balanced, move
 from botin.core.books.results import Key, Result
@@ -18,11 +17,20 @@ from botin.desk.pricing.sealedprices import sealed_values
 from botin.desk.sentagain import same_again, same_things
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, is_voided, known_event, month_rows, moved, names_of_parties, post, void
+from botin.store.books.postings import (
+    Event,
+    is_voided,
+    known_event,
+    month_rows,
+    moved,
+    names_of_parties,
+    names_of_products,
+    post,
+    void,
+)
+from botin.store.books.sums import cash_and_volume, flag_sums, latest_entries, owed_by_party, sealed_sums
 from botin.store.copies.people import party_named
-from botin.store.models import BoxRecord, FormatRecord, ProductRecord
-from botin.store.models_books import MonthSumRecord, PostingRecord, TransactionRecord
-from botin.store.models_copies import FlagRecord
+from botin.store.models_books import MonthSumRecord, TransactionRecord
 from botin.store.unit import finish
 
 LATEST = 40
@@ -137,7 +145,7 @@ def _products(session: Session, currency: str, rows: Sequence[MonthSumRecord], p
     by: dict[int, list[MonthSumRecord]] = defaultdict(list)
     for row in rows:
         by[row.product_id].append(row)
-    names = dict(session.execute(select(ProductRecord.id, ProductRecord.name)).all())
+    names = names_of_products(session)
     found = [
         Part(names.get(key, "for no product"), _add(currency, some), key, paper.get(key) if key else None)
         for key, some in by.items()
@@ -150,29 +158,12 @@ def _products(session: Session, currency: str, rows: Sequence[MonthSumRecord], p
 
 def on_paper(session: Session, bench: Workbench, currency: str) -> dict[int, int]:
     """Return by product what is here would sell for: copies by their flags, sealed boxes by what such sold for."""
-    v, p = FlagRecord, ProductRecord
-    rows = session.execute(
-        select(v.product_id, func.sum(v.price * v.copies))
-        .join(p, p.id == v.product_id)
-        .where(p.currency == currency)
-        .group_by(v.product_id)
-    )
-    found: dict[int, int] = defaultdict(int, {product: int(minor or 0) for product, minor in rows})
+    found: dict[int, int] = defaultdict(int, flag_sums(session, currency))
     sealed = sealed_values(session, bench)
-    boxes = session.execute(
-        select(FormatRecord.product_id, FormatRecord.key, func.count(), func.sum(_paid()))
-        .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
-        .where(BoxRecord.state == "sealed", BoxRecord.currency == currency)
-        .group_by(FormatRecord.id)
-    )
-    for product, key, count, paid in boxes:
+    for product, key, count, paid in sealed_sums(session, currency):
         sells = sealed.get((product, key))
-        found[product] += count * Money.from_major(sells.amount, currency).minor if sells else int(paid or 0)
+        found[product] += count * Money.from_major(sells.amount, currency).minor if sells else paid
     return dict(found)
-
-
-def _paid() -> ColumnElement[int]:
-    return BoxRecord.price_minor + BoxRecord.shipping_minor + BoxRecord.tax_minor
 
 
 def balances(session: Session, currency: str, owed: int) -> list[Balance]:
@@ -180,43 +171,21 @@ def balances(session: Session, currency: str, owed: int) -> list[Balance]:
 
     What of all that is ``owed`` falls on nobody known stands last: cards of which it is not settled whose they are.
     """
-    p, names = PostingRecord, names_of_parties(session)
-    rows = session.execute(
-        select(p.party_id, func.sum(p.minor))
-        .where(p.party_id.is_not(None), p.account == Account.PEOPLE.value, p.currency == currency)
-        .group_by(p.party_id)
-    ).all()
-    found = [Balance(party or 0, names.get(party or 0, ""), minor) for party, minor in rows if minor]
+    names = names_of_parties(session)
+    owes = [(party, money.minor) for party, money in owed_by_party(session) if money.currency == currency]
+    found = [Balance(party, names.get(party, ""), minor) for party, minor in owes]
     rest = owed - sum(one.minor for one in found)
     found.sort(key=lambda one: -abs(one.minor))
     return [*found, Balance(0, "not settled whose", rest)] if rest else found
 
 
 def _entries(session: Session, currency: str, page: int) -> tuple[tuple[Shown, ...], bool]:
-    t, p, mirror = TransactionRecord, PostingRecord, aliased(TransactionRecord)
-    made = session.execute(
-        select(t, mirror.id)
-        .outerjoin(mirror, mirror.voids_id == t.id)
-        .order_by(t.day.desc(), t.id.desc())
-        .offset((max(1, page) - 1) * LATEST)
-        .limit(LATEST + 1)
-    ).all()
-    ids = [one.id for one, _ in made]
-    sums: dict[int, tuple[int, int]] = {}
-    rows = session.execute(
-        select(
-            p.transaction_id,
-            func.sum(p.minor).filter(p.account == Account.CASH.value),
-            func.sum(p.minor).filter(p.minor > 0),
-        )
-        .where(p.transaction_id.in_(ids), p.currency == currency)
-        .group_by(p.transaction_id)
-    )
-    sums.update((key, (cash or 0, volume or 0)) for key, cash, volume in rows)
+    made = latest_entries(session, (max(1, page) - 1) * LATEST, LATEST + 1)
+    sums = cash_and_volume(session, [one.id for one, _ in made], currency)
     names = names_of_parties(session)
     found = [
-        Shown(one, names.get(one.party_id or 0, ""), *sums[one.id], voided=mirrored is not None)
-        for one, mirrored in made[:LATEST]
+        Shown(one, names.get(one.party_id or 0, ""), *sums[one.id], voided=voided)
+        for one, voided in made[:LATEST]
         if one.id in sums
     ]
     return tuple(found), len(made) > LATEST

@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.books import channelsales
@@ -19,13 +18,26 @@ from botin.desk.opened import counted_base, opened_packs
 from botin.desk.pulled import pulled_copies
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, bases, free_key, latest, live, live_of_box, post, postings_of, sums_where, void
+from botin.store.books.postings import (
+    Event,
+    bases,
+    free_key,
+    latest,
+    live,
+    live_of_box,
+    post,
+    postings_of,
+    sums_where,
+    void,
+)
+from botin.store.books.purchases import went_of_box
+from botin.store.books.sums import order_costs_gone, orders_booked_on
 from botin.store.copies.copies import copy_words
-from botin.store.grading import booked_by_copy, still_out
+from botin.store.grading.orders import booked_by_copy, still_out
 from botin.store.models import BoxRecord, FormatRecord
 from botin.store.models_books import PostingRecord, PurchaseRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
-from botin.store.opening import PullRow, pulls_of
+from botin.store.opening.boxes import PullRow, pulls_of
 
 LEFT = {"sold": "sale", "swapped": "swap", "given away": "write-off", "lost": "write-off"}
 """Kind of the transaction by how a copy left."""
@@ -160,9 +172,7 @@ def unbook_returned(session: Session, bench: Workbench, gone: DisposalRecord, ke
     take_back(session, bench, key)
     box = bases(session, [gone.copy_id])[gone.copy_id].about.box
     take_back(session, bench, f"close-{box}-copy-{gone.copy_id}")
-    p = PostingRecord
-    wanted = select(p.order_id).where(p.copy_id == gone.copy_id, p.order_id.is_not(None)).distinct()
-    for order in session.scalars(wanted).all():
+    for order in orders_booked_on(session, gone.copy_id):
         take_back(session, bench, f"regain-{gone.id}-{order}")
 
 
@@ -184,19 +194,15 @@ def _rest_comes_back(session: Session, bench: Workbench, gone: DisposalRecord) -
 
 def _orders_come_back(session: Session, bench: Workbench, gone: DisposalRecord) -> None:
     """Put back onto a copy what its grading orders turned out to cost more (or less) while it had left."""
-    p = PostingRecord
-    mine = (p.copy_id == gone.copy_id, p.order_id.is_not(None), p.account.in_([Account.SOLD, Account.FUN]))
-    for order in session.scalars(select(p.order_id).where(*mine).distinct()).all():
-        basis = bases(session, [gone.copy_id])[gone.copy_id]
-        about = replace(basis.about, order=order)
-        for found in sums_where(session, *mine, p.order_id == order):
-            rows = [
-                row
-                for account in (Account.SOLD, Account.FUN)
-                for row in rules.move(Money(found[account], found.currency), account, Account.CARDS, about)
-            ]
-            key = free_key(session, f"regain-{gone.id}-{order}")
-            post(session, bench.now(), Event("grading", gone.left_on, key, "its order comes back with it"), rows)
+    for order, found in order_costs_gone(session, gone.copy_id):
+        about = replace(bases(session, [gone.copy_id])[gone.copy_id].about, order=order)
+        rows = [
+            row
+            for account in (Account.SOLD, Account.FUN)
+            for row in rules.move(Money(found[account], found.currency), account, Account.CARDS, about)
+        ]
+        key = free_key(session, f"regain-{gone.id}-{order}")
+        post(session, bench.now(), Event("grading", gone.left_on, key, "its order comes back with it"), rows)
 
 
 def frozen_shares(session: Session, box: BoxRecord) -> dict[int, int]:
@@ -249,7 +255,7 @@ def _opened(session: Session, bench: Workbench, box: BoxRecord) -> list[Opened]:
     rows = pulls_of(session, box.id)
     values = _values(session, bench, box, rows)
     held = bases(session, [row.copy_id for row in rows])
-    went = _went(session, box.id)
+    went = went_of_box(session, box.id)
     return [
         Opened(
             held[row.copy_id], values.get(row.id, 0.0), went.get(row.copy_id), bool(row.grade) or row.state == "out"
@@ -269,16 +275,6 @@ def _values(session: Session, bench: Workbench, box: BoxRecord, rows: list[PullR
         else book.estimate(copy.card, copy.parallel).amount
         for copy in known
     }
-
-
-def _went(session: Session, box_id: int) -> dict[int, Account]:
-    """Account that took the basis of each copy of a box that left."""
-    rows = session.execute(
-        select(DisposalRecord.copy_id, DisposalRecord.went)
-        .join(CopyRecord, CopyRecord.id == DisposalRecord.copy_id)
-        .where(CopyRecord.box_id == box_id, DisposalRecord.undone_at.is_(None))
-    )
-    return {copy: Account.SOLD if went == "sold" else Account.FUN for copy, went in rows}
 
 
 def book_sent(

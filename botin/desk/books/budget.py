@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from botin.core.books.posting import Account
 from botin.core.money import Money
 from botin.desk.settings import Settings
-from botin.store.books import month_rows
+from botin.store.books.postings import month_rows
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from botin.core.books.posting import Account
 from botin.core.money import Money
 from botin.exchange.books import Entry, Line, journal, ledger_csv
-from botin.store.books import entries_of, names_of_parties, names_of_products
+from botin.store.books.postings import entries_of, names_of_parties, names_of_products
 from botin.store.models_books import PostingRecord
 
 TITLE = "The books of a Botin home"

@@ -6,11 +6,13 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from botin.core.books.orders import ARRIVED, ORDERED
 from botin.core.books.results import Result
 from botin.core.money import Money
-from botin.desk.books.purchases import ARRIVED, ORDERED, boxes_of, copies_of, get_purchase
+from botin.desk.books.purchases import get_purchase
 from botin.desk.workbench import Workbench
-from botin.store.books import paid_for, results_of_purchase
+from botin.store.books.postings import paid_for, results_of_purchase
+from botin.store.books.purchases import boxes_of, copies_of
 from botin.store.copies.copies import copy_words
 from botin.store.models import BoxRecord
 from botin.store.models_books import PurchaseRecord

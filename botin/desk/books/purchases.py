@@ -7,10 +7,19 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from botin.core.books.orders import ItemCost, in_currency, share_parcel
+from botin.core.books.orders import (
+    ARRIVED,
+    IN_PART,
+    ORDERED,
+    PAID,
+    STATES,
+    UNDER_WAY,
+    ItemCost,
+    in_currency,
+    share_parcel,
+)
 from botin.core.books.posting import AmountError
 from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.money import Money
@@ -19,16 +28,16 @@ from botin.desk.books.singles import SingleLine, known_of
 from botin.desk.pricing.rates import rate_on
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
+from botin.store.books.purchases import boxes_of, copies_of
 from botin.store.copies.people import party_named
+from botin.store.keys import stored_under
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord
 from botin.store.models_books import PurchaseRecord
 from botin.store.models_copies import CopyRecord
-from botin.store.opening import card_ids
-from botin.store.selling import listing_of_box
+from botin.store.opening.boxes import card_ids
+from botin.store.selling.sales import listing_of_box
 from botin.store.unit import finish
 
-ORDERED, PAID, UNDER_WAY, IN_PART, ARRIVED = "pre-ordered", "paid", "on the way", "in part", "arrived"
-STATES = (ORDERED, PAID, UNDER_WAY, IN_PART, ARRIVED)
 MOST_BOXES, MOST_SINGLES = 60, 200
 
 
@@ -88,7 +97,7 @@ def place_order(session: Session, bench: Workbench, client_key: str, order: Orde
     StaleFormError
         When the key was used for another purchase.
     """
-    known = session.scalar(select(PurchaseRecord).where(PurchaseRecord.client_key == client_key))
+    known = stored_under(session, PurchaseRecord, client_key)
     if known is not None:
         same_again(known, bought_on=order.bought_on, shipping_minor=order.shipping.minor, tax_minor=order.tax.minor)
         return known
@@ -137,11 +146,9 @@ def _check(order: Order, today: date) -> None:
 
 def _check_rate(session: Session, order: Order) -> None:
     """Refuse a rate that nothing of the order would use."""
-    formats = session.scalars(
-        select(FormatRecord).where(FormatRecord.id.in_([line.format_id for line in order.boxes]))
-    )
+    formats = [session.get(FormatRecord, line.format_id) for line in order.boxes]
     products = {line.product_id for line in order.singles}
-    codes = {fmt.product.currency for fmt in formats} | {
+    codes = {fmt.product.currency for fmt in formats if fmt is not None} | {
         session.get_one(ProductRecord, product).currency for product in products
     }
     if order.rate and codes == {order.currency}:
@@ -225,19 +232,6 @@ def _currency_of(session: Session, copy: CopyRecord) -> str:
     from botin.store.catalog.products import product_of_card  # noqa: PLC0415
 
     return session.get_one(ProductRecord, product_of_card(session, copy.card_id or 0)).currency
-
-
-def boxes_of(session: Session, purchase_id: int) -> list[BoxRecord]:
-    """Return the boxes of a purchase."""
-    b = BoxRecord
-    return list(session.scalars(select(b).where(b.purchase_id == purchase_id, b.state != "removed").order_by(b.id)))
-
-
-def copies_of(session: Session, purchase_id: int) -> list[CopyRecord]:
-    """Return the singles of a purchase."""
-    c = CopyRecord
-    wanted = select(c).where(c.purchase_id == purchase_id, c.pull_id.is_(None), c.state != "void").order_by(c.id)
-    return list(session.scalars(wanted.execution_options(populate_existing=True)))
 
 
 def get_purchase(session: Session, purchase_id: int) -> PurchaseRecord:
@@ -352,10 +346,3 @@ def cancel(session: Session, bench: Workbench, purchase_id: int) -> PurchaseReco
     made.undone_at = bench.now()
     finish(session)
     return made
-
-
-def open_orders(session: Session, limit: int = 50) -> Sequence[PurchaseRecord]:
-    """Return the orders that have not arrived, the oldest first."""
-    p = PurchaseRecord
-    wanted = select(p).where(p.state != ARRIVED, p.undone_at.is_(None)).order_by(p.bought_on, p.id)
-    return session.scalars(wanted.limit(limit)).all()

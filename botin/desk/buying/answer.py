@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.buying.breakeven import Walk, walk
@@ -21,14 +20,7 @@ from botin.core.pricing.valuecurve import ValueCurve
 from botin.core.pricing.worth import LineShare, by_person, line_shares
 from botin.desk.books.budget import Month, month_of
 from botin.desk.buying.chances import ChanceRow, Wish, chance_rows
-from botin.desk.buying.formats import (
-    FormatColumn,
-    Season,
-    format_columns,
-    likeliest_season,
-    season_choices,
-    season_of,
-)
+from botin.desk.buying.formats import FormatColumn, Season, format_columns, likeliest_season, season_of
 from botin.desk.buying.myboxes import MyBox, my_boxes, usual_pack
 from botin.desk.buying.otherways import OtherWays, other_ways
 from botin.desk.buying.prepared import Prepared, prepared
@@ -37,6 +29,7 @@ from botin.desk.grading.counts import gem_terms
 from botin.desk.pricing.sealedprices import sealed_values
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
+from botin.store.buying import season_choices
 from botin.store.models import ProductRecord
 
 GAPS = 10
@@ -265,9 +258,3 @@ def _prices_beside(
         "pack": usual * fmt.packs_per_box if usual else None,
     }
     return {name: amount / cost for name, amount in known.items() if amount and cost}
-
-
-def products_to_buy(session: Session) -> list[ProductRecord]:
-    """Return all products, the newest first."""
-    p = ProductRecord
-    return list(session.scalars(select(p).order_by(p.released_on.desc(), p.name)))

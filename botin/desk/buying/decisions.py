@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.buying.verdict import Choice
@@ -16,6 +15,8 @@ from botin.core.money import Money
 from botin.desk.buying.answer import BuyPage
 from botin.desk.buying.myboxes import MyBox, my_boxes
 from botin.desk.workbench import Workbench
+from botin.store.buying import decisions_made, is_seen
+from botin.store.keys import stored_under
 from botin.store.models import FormatRecord, ProductRecord
 from botin.store.models_copies import DecisionRecord, SeenCopyRecord
 from botin.store.unit import finish
@@ -70,7 +71,7 @@ def save_decision(
     if choice not in set(Choice):
         message = f"“{choice}” is no decision. Choose one of {', '.join(Choice)}."
         raise NotFoundError(message)
-    known = session.scalar(select(DecisionRecord).where(DecisionRecord.client_key == client_key))
+    known = stored_under(session, DecisionRecord, client_key)
     if known is not None:
         return known
     fmt = next(row for row in page.record.formats if row.key == page.format.key)
@@ -109,16 +110,8 @@ def save_decision(
 
 def decisions(session: Session, bench: Workbench, product_id: int | None = None, limit: int = 30) -> list[Decision]:
     """Return the latest decisions, of one product or of all."""
-    query = (
-        select(DecisionRecord, FormatRecord, ProductRecord)
-        .join(FormatRecord, FormatRecord.id == DecisionRecord.format_id)
-        .join(ProductRecord, ProductRecord.id == FormatRecord.product_id)
-        .order_by(DecisionRecord.made_at.desc(), DecisionRecord.id.desc())
-        .limit(limit)
-    )
-    if product_id is not None:
-        query = query.where(ProductRecord.id == product_id)
-    return [_decision(session, bench, row, fmt, product) for row, fmt, product in session.execute(query)]
+    made = decisions_made(session, product_id, limit)
+    return [_decision(session, bench, row, fmt, product) for row, fmt, product in made]
 
 
 def _decision(
@@ -153,17 +146,9 @@ def mark_seen(
     if row is None or product.run_of(row) is None:
         message = f"{section}:{number}:{parallel} is no numbered version. Only numbered copies can run out."
         raise NotFoundError(message)
-    s = SeenCopyRecord
-    same = select(s).where(
-        s.product_id == record.id,
-        s.section == section,
-        s.number == number,
-        s.parallel == parallel,
-        s.serial == serial,
-    )
-    if session.scalar(same) is None:
+    if not is_seen(session, record.id, version, serial):
         session.add(
-            s(
+            SeenCopyRecord(
                 product_id=record.id,
                 section=section,
                 number=number,
@@ -174,12 +159,6 @@ def mark_seen(
             )
         )
         finish(session)
-
-
-def seen_list(session: Session, record: ProductRecord) -> list[SeenCopyRecord]:
-    """Return the copies known to be pulled elsewhere."""
-    s = SeenCopyRecord
-    return list(session.scalars(select(s).where(s.product_id == record.id).order_by(s.id)))
 
 
 def forget_seen(session: Session, record: ProductRecord, seen_id: int) -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.buying.boxcosts import Counts, cost_figures, counts_in, rank_score
@@ -17,6 +16,7 @@ from botin.desk.buying.prepared import prepared
 from botin.desk.buying.question import Question
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
+from botin.store.buying import names_and_days
 from botin.store.models import ProductRecord
 
 
@@ -83,25 +83,12 @@ def format_columns(
     return tuple(sorted(columns, key=lambda column: -column.rank))
 
 
-def season_choices(session: Session, record: ProductRecord) -> tuple[tuple[int, str], ...]:
-    """Other products one can compare with, the same maker's first."""
-    p = ProductRecord
-    rows = session.execute(
-        select(p.id, p.name)
-        .where(p.id != record.id)
-        .order_by((p.maker == record.maker).desc(), p.released_on.desc(), p.name)
-        .limit(100)
-    )
-    return tuple((key, name) for key, name in rows)
-
-
 def likeliest_season(session: Session, record: ProductRecord) -> int:
     """The earlier product whose name shares most words with this one, the latest of them; 0 when none does."""
-    p = ProductRecord
-    rows = session.execute(select(p.id, p.name, p.released_on).where(p.id != record.id)).all()
+    rows = names_and_days(session, record.id)
     words, today = set(record.name.casefold().split()), record.released_on
-    earlier = [row for row in rows if today and row.released_on and row.released_on < today] or rows
-    scored = [(len(words & set(row.name.casefold().split())), str(row.released_on or ""), row.id) for row in earlier]
+    earlier = [row for row in rows if today and row[2] and row[2] < today] or rows
+    scored = [(len(words & set(name.casefold().split())), str(day or ""), key) for key, name, day in earlier]
     shared, _, found = max(scored, default=(0, "", 0))
     return int(found) if shared else 0
 

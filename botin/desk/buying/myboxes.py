@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from datetime import date
 from statistics import median
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.books.posting import Account
@@ -15,11 +14,10 @@ from botin.core.books.results import Result
 from botin.core.catalog.product import Product
 from botin.core.money import Money
 from botin.desk.workbench import Workbench
-from botin.store.books import results_by_box
-from botin.store.copies.copies import is_mine, is_present
+from botin.store.books.postings import results_by_box
 from botin.store.copies.stamp import copies_stamp
-from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, SectionRecord
-from botin.store.models_copies import CopyRecord
+from botin.store.models import BoxRecord, ProductRecord
+from botin.store.opening.closed import closed_of_format, latest_paid, mine_from_boxes
 
 LATEST = 40
 ENOUGH = 3
@@ -59,13 +57,7 @@ class MyBox:
 
 def my_boxes(session: Session, bench: Workbench, record: ProductRecord, format_key: str) -> tuple[MyBox, ...]:
     """Value the latest closed boxes of a format at today's prices."""
-    boxes = session.scalars(
-        select(BoxRecord)
-        .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
-        .where(FormatRecord.product_id == record.id, FormatRecord.key == format_key, BoxRecord.state == "closed")
-        .order_by(BoxRecord.closed_at.desc())
-        .limit(LATEST)
-    ).all()
+    boxes = closed_of_format(session, record.id, format_key, LATEST)
     return value_boxes(session, bench, record, boxes, results_by_box(session, [box.id for box in boxes]))
 
 
@@ -92,14 +84,7 @@ Worth = tuple[float, float, int]
 def _valued(session: Session, bench: Workbench, record: ProductRecord, boxes: Sequence[int]) -> dict[int, Worth]:
     product, book = bench.product(session, record), bench.prices(session, record)
     found: dict[int, Worth] = {}
-    c = CopyRecord
-    rows = session.execute(
-        select(c.box_id, SectionRecord.key, CardRecord.number, c.parallel, c.grade, is_present())
-        .join(CardRecord, CardRecord.id == c.card_id)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .where(c.box_id.in_(boxes), c.state != "void", is_mine(), SectionRecord.product_id == record.id)
-    )
-    for box, section, number, parallel, grade, present in rows:
+    for box, section, number, parallel, grade, present in mine_from_boxes(session, record.id, boxes):
         card = product.card_by_number.get((section, number))
         raw = book.estimate(card, parallel).amount if card else 0.0
         now = book.estimate(card, parallel, grade).amount if card and grade else raw
@@ -132,10 +117,7 @@ def _box(box: BoxRecord, product: Product, worth: Worth, results: Sequence[Resul
 
 def usual_pack(session: Session, currency: str) -> float | None:
     """Return the median cost of a pack over the latest boxes bought in a currency; None with fewer than three."""
-    b = BoxRecord
-    query = select(b.price_minor + b.shipping_minor + b.tax_minor, FormatRecord.packs_per_box)
-    query = query.join(FormatRecord, FormatRecord.id == b.format_id).where(b.currency == currency, b.price_minor > 0)
-    rows = session.execute(query.order_by(b.bought_on.desc(), b.id.desc()).limit(LATEST)).all()
+    rows = latest_paid(session, currency, LATEST)
     if len(rows) < ENOUGH:
         return None
     return median(Money(minor, currency).major / packs for minor, packs in rows)

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.buying.breakeven import Sample, sample_boxes
@@ -25,8 +24,8 @@ from botin.desk.odds.learnedmodel import closed_stamp, whole_counts
 from botin.desk.odds.learning import measured_lines
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
+from botin.store.buying import seen_of_all
 from botin.store.models import ProductRecord
-from botin.store.models_copies import SeenCopyRecord
 from botin.store.once import once
 
 SAMPLE = 8_000
@@ -105,20 +104,7 @@ def repeats_of(text: str) -> Repeats:
 
 def seen_copies(session: Session, product_id: int) -> Seen:
     """Count the copies known to be pulled elsewhere, by version."""
-    return once(session, "seen copies", lambda: _all_seen(session)).get(product_id, {})
-
-
-def _all_seen(session: Session) -> dict[int, dict[tuple[str, str, str], int]]:
-    """Count them for all products at once: there are few."""
-    s, found = SeenCopyRecord, dict[int, dict[tuple[str, str, str], int]]()
-    rows = session.execute(
-        select(s.product_id, s.section, s.number, s.parallel, func.count()).group_by(
-            s.product_id, s.section, s.number, s.parallel
-        )
-    )
-    for product, section, number, parallel, count in rows:
-        found.setdefault(product, {})[(section, number, parallel)] = count
-    return found
+    return once(session, "seen copies", lambda: seen_of_all(session)).get(product_id, {})
 
 
 def prepared(

@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass, replace
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm import Session
 
 from botin.core.money import Money, exponent
 from botin.core.pricing.priced import mean_of
@@ -15,7 +14,8 @@ from botin.desk.fees import sale_costs
 from botin.desk.pricing.sealedprices import sealed_values
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.models import BoxRecord, FormatRecord
+from botin.store.models import BoxRecord
+from botin.store.opening.boxes import boxes_in_state
 
 MOST = 500
 
@@ -54,15 +54,8 @@ class SealedRoute:
 
 def sealed_ways(session: Session, bench: Workbench) -> tuple[SealedRoute, ...]:
     """Work out the routes of all sealed boxes, format by format."""
-    boxes = session.scalars(
-        select(BoxRecord)
-        .where(BoxRecord.state == "sealed")
-        .options(joinedload(BoxRecord.format).joinedload(FormatRecord.product))
-        .order_by(BoxRecord.id)
-        .limit(MOST)
-    ).all()
     grouped: dict[int, list[BoxRecord]] = defaultdict(list)
-    for box in boxes:
+    for box in boxes_in_state(session, "sealed", MOST):
         grouped[box.format_id].append(box)
     settings = load_settings(session)
     costs, sales = sale_costs(session, bench.today(), settings), sealed_values(session, bench)

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sqlalchemy import select
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Product, parse_run
@@ -15,7 +13,9 @@ from botin.core.errors import BadOddsError, EntryError, NotFoundError, StaleForm
 from botin.core.odds.rates import parse_printed
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
+from botin.store.catalog.corrections import corrections_of
 from botin.store.catalog.products import load_product, save_product
+from botin.store.keys import TakenError, stored_meanwhile, stored_under
 from botin.store.models import CorrectionRecord, ProductRecord
 from botin.store.unit import finish
 
@@ -152,7 +152,7 @@ def correct(
     EntryError
         When the new value cannot be read.
     """
-    known = session.scalar(select(CorrectionRecord).where(CorrectionRecord.client_key == client_key))
+    known = stored_under(session, CorrectionRecord, client_key)
     if known is not None:
         same_again(known, product_id=record.id, table=change.table, row_key=JOIN.join(change.key), field=change.field)
         return known
@@ -179,16 +179,10 @@ def correct(
     save_product(session, changed)
     try:
         finish(session)
-    except IntegrityError:
+    except TakenError:
         session.rollback()
-        return session.scalars(select(CorrectionRecord).where(CorrectionRecord.client_key == client_key)).one()
+        return stored_meanwhile(session, CorrectionRecord, client_key)
     return made
-
-
-def corrections_of(session: Session, product_id: int) -> Sequence[CorrectionRecord]:
-    """Return the corrections of a product, the latest first."""
-    wanted = select(CorrectionRecord).where(CorrectionRecord.product_id == product_id)
-    return session.scalars(wanted.order_by(CorrectionRecord.id.desc()).limit(200)).all()
 
 
 def words_of(made: CorrectionRecord) -> str:

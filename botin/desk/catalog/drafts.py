@@ -8,8 +8,6 @@ from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
-from sqlalchemy import select
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.changes import Change, changes
@@ -31,9 +29,11 @@ from botin.exchange.pricing import WITH_NAME, understand_prices
 from botin.exchange.tables import PRICES
 from botin.exchange.unused import Unused
 from botin.store.catalog.known import known_columns
+from botin.store.catalog.lists import product_keyed
 from botin.store.catalog.products import load_product, save_product
+from botin.store.keys import TakenError, stored_meanwhile, stored_under
 from botin.store.models import DraftRecord, ProductRecord
-from botin.store.pricing import add_prices
+from botin.store.pricing.prices import add_prices
 from botin.store.unit import finish
 
 LOSES = ("unknown-section", "unknown-format", "number-twice", "key-twice", "unused-row")
@@ -80,7 +80,7 @@ class Stored:
 
 def make_draft(session: Session, bench: Workbench, key: str, sources: Sources, about: About) -> DraftRecord:
     """Keep what was given; the same key again gives the same draft."""
-    known = session.scalar(select(DraftRecord).where(DraftRecord.client_key == key))
+    known = stored_under(session, DraftRecord, key)
     if known is not None:
         return known
     texts = (as_json(about), sources.to_json())
@@ -88,9 +88,9 @@ def make_draft(session: Session, bench: Workbench, key: str, sources: Sources, a
     session.add(record)
     try:
         finish(session)
-    except IntegrityError:
+    except TakenError:
         session.rollback()
-        return session.scalars(select(DraftRecord).where(DraftRecord.client_key == key)).one()
+        return stored_meanwhile(session, DraftRecord, key)
     return record
 
 
@@ -130,7 +130,7 @@ def gather(sources: Sources, files: Sequence[tuple[str, bytes]], texts: dict[str
 
 def like_product(session: Session, about: About) -> Product | None:
     """Return the product whose boxes and finishes are taken over; None when none is named."""
-    record = session.scalar(select(ProductRecord).where(ProductRecord.key == about.like)) if about.like else None
+    record = product_keyed(session, about.like) if about.like else None
     return load_product(session, record) if record else None
 
 
@@ -181,12 +181,6 @@ def get_draft(session: Session, draft_id: int) -> DraftRecord:
     return found
 
 
-def open_drafts(session: Session) -> Sequence[DraftRecord]:
-    """Return the drafts that were not stored yet, the latest first."""
-    wanted = select(DraftRecord).where(DraftRecord.stored_at.is_(None)).order_by(DraftRecord.id.desc())
-    return session.scalars(wanted.limit(20)).all()
-
-
 def view_draft(session: Session, bench: Workbench, record: DraftRecord, progress: Progress = silent) -> DraftView:
     """Read a draft, once per state it is in."""
     about = from_json(record.about, About)
@@ -201,7 +195,7 @@ def look_through(
 ) -> DraftView:
     """Work out what the preview says of a draft."""
     product = draft.reading.product
-    record = session.scalar(select(ProductRecord).where(ProductRecord.key == product.key))
+    record = product_keyed(session, product.key)
     findings = (*draft.reading.findings, *audit(product, deep=False))
     priced, bad = _prices(prices, product, today)
     notes = tuple(_noted(draft, findings))
@@ -355,7 +349,7 @@ def store_view(session: Session, bench: Workbench, view: DraftView, *, keep_mine
     if view.blockers:
         message = f"Nothing was stored. {' '.join(view.blockers[:3])}"
         raise ImportRefusedError(message)
-    known = session.scalar(select(ProductRecord).where(ProductRecord.key == view.product.key))
+    known = product_keyed(session, view.product.key)
     product, notes = view.product, []
     if known is not None and keep_mine:
         product, kept = kept_corrections(session, known.id, product)

@@ -6,16 +6,16 @@ import io
 from collections.abc import Sequence
 from pathlib import Path
 
-from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
-from botin.core.errors import ImportRefusedError, NotFoundError
+from botin.core.errors import ImportRefusedError
 from botin.desk.catalog.drafts import Stored, look_through, parted, store_view
 from botin.desk.workbench import Workbench
 from botin.exchange.catalog.interpret import About, Draft, interpret
 from botin.exchange.catalog.package import workbook_bytes, write_folder, zip_bytes
 from botin.exchange.catalog.sheets import Sources, read_paths
 from botin.exchange.notes import Status
+from botin.store.catalog.lists import find_product
 from botin.store.catalog.products import load_product
 from botin.store.models import ProductRecord
 from botin.store.unit import finish
@@ -88,24 +88,6 @@ def _without_unread(sources: Sources, draft: Draft) -> tuple[Sources, tuple[str,
             sources = sources.replaced(note.sheet, note.line, [])
             said.append(f"Left out: {note.sheet}, line {note.line}: {note.text[:80]} ({note.says})")
     return sources, tuple(said)
-
-
-def find_product(session: Session, key: str) -> ProductRecord:
-    """Return a product by its key, name or number.
-
-    Raises
-    ------
-    NotFoundError
-        When there is none, naming those there are.
-    """
-    p = ProductRecord
-    wanted = or_(p.key == key, p.name == key, p.id == (int(key) if key.isdecimal() and len(key) < 10 else -1))
-    found = session.scalar(select(p).where(wanted))
-    if found is None:
-        have = ", ".join(session.scalars(select(p.key).order_by(p.key).limit(8))) or "none"
-        message = f"There is no product “{key}”. The library has: {have}."
-        raise NotFoundError(message)
-    return found
 
 
 def export_product(session: Session, key: str, target: Path) -> None:

@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import insert, select
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card, Kind, Product
 from botin.core.errors import NotFoundError
 from botin.desk.workbench import Workbench
+from botin.store.catalog.lookagain import add_to_look_at, base_pulls, ids_of_cards, waiting_rows
 from botin.store.copies.copies import follow
-from botin.store.models import BoxRecord, CardRecord, LookAgainRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.models import LookAgainRecord, ProductRecord, PullRecord
 from botin.store.unit import finish
 
 LATE = (Kind.VARIATION, Kind.SHORT_PRINT)
+
+
+MOST = 500
+"""Copies to look at again that a page lists."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,8 +46,8 @@ def to_look_at(session: Session, now: datetime, record: ProductRecord, before: P
     fresh = _new_cards(before, after)
     if not fresh:
         return 0
-    ids = _card_ids(session, record.id)
-    pulls = _base_pulls(session, record.id)
+    ids = ids_of_cards(session, record.id)
+    pulls = base_pulls(session, record.id)
     rows = []
     for card in fresh:
         target = ids.get((card.section, card.number))
@@ -54,11 +57,7 @@ def to_look_at(session: Session, now: datetime, record: ProductRecord, before: P
             for pull in dict.fromkeys([*logged, *pulls.get(("card", str(target)), [])])
             if target is not None
         ]
-    known = {(row[0], row[1]) for row in session.execute(select(LookAgainRecord.pull_id, LookAgainRecord.card_id))}
-    rows = [row for row in rows if (row["pull_id"], row["card_id"]) not in known]
-    if rows:
-        session.execute(insert(LookAgainRecord), rows)
-    return len(rows)
+    return add_to_look_at(session, rows)
 
 
 def _new_cards(before: Product, after: Product) -> list[Card]:
@@ -72,54 +71,14 @@ def _new_cards(before: Product, after: Product) -> list[Card]:
     ]
 
 
-def _card_ids(session: Session, product_id: int) -> dict[tuple[str, str], int]:
-    found = session.execute(
-        select(SectionRecord.key, CardRecord.number, CardRecord.id)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .where(SectionRecord.product_id == product_id)
-    )
-    return {(section, number): card for section, number, card in found}
-
-
-def _base_pulls(session: Session, product_id: int) -> dict[tuple[str, str], list[int]]:
-    """Logged copies by number, by name and by card."""
-    found: dict[tuple[str, str], list[int]] = defaultdict(list)
-    rows = session.execute(
-        select(PullRecord.id, CardRecord.id, CardRecord.number, CardRecord.name, SectionRecord.kind)
-        .join(CardRecord, CardRecord.id == PullRecord.card_id)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .where(SectionRecord.product_id == product_id, PullRecord.undone_at.is_(None), PullRecord.parallel == "")
-    )
-    for pull, card, number, name, kind in rows:
-        found[("card", str(card))].append(pull)
-        if kind == Kind.BASE.value:
-            found[("number", number)].append(pull)
-            found[("name", name)].append(pull)
-    return found
-
-
 def waiting(session: Session, product_id: int) -> list[ToLookAt]:
     """Return the copies of a product that still wait to be looked at."""
-    logged, target = aliased(CardRecord), aliased(CardRecord)
-    section, own = aliased(SectionRecord), aliased(SectionRecord)
-    rows = session.execute(
-        select(LookAgainRecord.id, BoxRecord.id, BoxRecord.label, PullRecord.pack, logged, target, section, own.label)
-        .join(PullRecord, PullRecord.id == LookAgainRecord.pull_id)
-        .join(BoxRecord, BoxRecord.id == PullRecord.box_id)
-        .join(logged, logged.id == PullRecord.card_id)
-        .join(own, own.id == logged.section_id)
-        .join(target, target.id == LookAgainRecord.card_id)
-        .join(section, section.id == target.section_id)
-        .where(LookAgainRecord.product_id == product_id, LookAgainRecord.done_at.is_(None))
-        .order_by(BoxRecord.id, PullRecord.pack, LookAgainRecord.id)
-        .limit(500)
-    )
     return [
         ToLookAt(
             id=row, box_id=box, box_label=label, pack=pack, logged=f"{own_label} {card.number}", name=card.name,
             could_be=f"{where.label} {other.number}", cue=where.cue, same=card.id == other.id,
         )
-        for row, box, label, pack, card, other, where, own_label in rows
+        for row, box, label, pack, card, other, where, own_label in waiting_rows(session, product_id, MOST)
     ]  # fmt: skip
 
 

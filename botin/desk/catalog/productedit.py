@@ -2,41 +2,17 @@
 
 from __future__ import annotations
 
-from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError
 from botin.desk.workbench import Workbench
 from botin.store.catalog.history import fresh_key, note_change
-from botin.store.catalog.index import forget_cards
+from botin.store.catalog.lists import hangs_on
+from botin.store.catalog.products import forget_product
 from botin.store.models import (
-    BoxRecord,
-    CardRecord,
-    CorrectionRecord,
-    DraftRecord,
-    FormatRecord,
     ProductRecord,
-    SectionRecord,
 )
-from botin.store.models_copies import CopyRecord
 from botin.store.unit import finish
-
-
-def hangs_on(session: Session, record: ProductRecord) -> tuple[str, ...]:
-    """Return what keeps a product from being removed, in words: boxes and copies."""
-    boxes = select(func.count()).select_from(BoxRecord).join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
-    copies = (
-        select(func.count())
-        .select_from(CopyRecord)
-        .join(CardRecord, CardRecord.id == CopyRecord.card_id)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-    )
-    asked = (
-        ("box", "boxes", boxes.where(FormatRecord.product_id == record.id)),
-        ("copy", "copies", copies.where(SectionRecord.product_id == record.id)),
-    )
-    counts = ((one, many, session.scalar(query) or 0) for one, many, query in asked)
-    return tuple(f"{count:,} {one if count == 1 else many}" for one, many, count in counts if count)
 
 
 def remove_product(session: Session, bench: Workbench, record: ProductRecord) -> None:
@@ -56,11 +32,7 @@ def remove_product(session: Session, bench: Workbench, record: ProductRecord) ->
     note_change(
         session, bench.now(), f"remove-product-{record.id}", "product", record.id, {"name": (record.name, "")}
     )
-    forget_cards(session, record.id)
-    for draft in session.scalars(select(DraftRecord).where(DraftRecord.product_id == record.id)):
-        draft.product_id = draft.stored_at = None
-    session.execute(delete(CorrectionRecord).where(CorrectionRecord.product_id == record.id))
-    session.delete(record)
+    forget_product(session, record)
     finish(session)
 
 

@@ -6,7 +6,6 @@ from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Format, Kind, Product
@@ -24,10 +23,12 @@ from botin.core.odds.printruncounts import (
     numbered_copies,
     promised_numbered,
 )
-from botin.desk.catalog.corrections import corrections_of, words_of
+from botin.desk.catalog.corrections import words_of
 from botin.desk.catalog.lookagain import ToLookAt, waiting
 from botin.desk.workbench import Workbench
-from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.catalog.corrections import corrections_of
+from botin.store.models import ProductRecord
+from botin.store.opening.closed import count_by_line, latest_closed, serials_read
 
 SIGNED = (Kind.AUTOGRAPH, Kind.AUTOGRAPH_RELIC)
 LATEST = 100
@@ -139,13 +140,7 @@ def _state_of(logged: list[LoggedBoxes]) -> tuple[tuple[str, int, int], ...]:
 
 def logged_boxes(session: Session, bench: Workbench, record: ProductRecord) -> list[LoggedBoxes]:
     """Count what the latest closed boxes of a product gave, line by line and format by format."""
-    boxes = session.execute(
-        select(BoxRecord.id, BoxRecord.closed_at, FormatRecord.key)
-        .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
-        .where(FormatRecord.product_id == record.id, BoxRecord.state == "closed")
-        .order_by(BoxRecord.closed_at.desc(), BoxRecord.id.desc())
-        .limit(LATEST)
-    ).all()
+    boxes = latest_closed(session, record.id, LATEST)
     state = ("logged", record.id, record.revision, tuple((box, closed) for box, closed, _ in boxes))
     return bench.keep(state, lambda: _count_lines(session, bench, record, {box: key for box, _, key in boxes}))
 
@@ -153,15 +148,8 @@ def logged_boxes(session: Session, bench: Workbench, record: ProductRecord) -> l
 def _count_lines(
     session: Session, bench: Workbench, record: ProductRecord, formats: dict[int, str]
 ) -> list[LoggedBoxes]:
-    rows = session.execute(
-        select(PullRecord.box_id, SectionRecord.key, CardRecord.grp, PullRecord.parallel, func.count())
-        .join(CardRecord, CardRecord.id == PullRecord.card_id)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .where(PullRecord.box_id.in_(formats), PullRecord.undone_at.is_(None))
-        .group_by(PullRecord.box_id, SectionRecord.key, CardRecord.grp, PullRecord.parallel)
-    )
     seen: dict[str, Counter[LineKey]] = {key: Counter() for key in formats.values()}
-    for box, section, group, parallel, count in rows:
+    for box, section, group, parallel, count in count_by_line(session, formats):
         line = _line_key(bench.model(session, record, formats[box]), section, group, parallel)
         if line is not None:
             seen[formats[box]][line] += count
@@ -177,14 +165,7 @@ def _line_key(model: BoxModel, section: str, group: str, parallel: str) -> LineK
 
 def stamps_of(session: Session, product_id: int) -> list[Stamp]:
     """Return the serials read off cards of a product."""
-    rows = session.execute(
-        select(SectionRecord.key, CardRecord.number, PullRecord.parallel, PullRecord.run)
-        .join(CardRecord, CardRecord.id == PullRecord.card_id)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .where(SectionRecord.product_id == product_id, PullRecord.run.is_not(None), PullRecord.undone_at.is_(None))
-        .distinct()
-    )
-    return [Stamp(section, number, parallel, run or 0) for section, number, parallel, run in rows]
+    return [Stamp(*row) for row in serials_read(session, product_id)]
 
 
 def _proposals(product: Product, stamps: list[Stamp]) -> list[StampProposal]:

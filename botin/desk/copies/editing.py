@@ -16,7 +16,7 @@ from botin.store.catalog.history import corrected, note_change
 from botin.store.copies.copies import get_copy
 from botin.store.copies.people import owner_ids, party_named
 from botin.store.models_copies import CopyRecord, DisposalRecord
-from botin.store.opening import get_box
+from botin.store.opening.boxes import get_box
 from botin.store.unit import finish
 
 

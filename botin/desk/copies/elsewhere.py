@@ -7,7 +7,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.books.basis import CostRule, share_cost
@@ -17,12 +16,14 @@ from botin.core.money import Money
 from botin.desk.books.booking import book_acquired, unbook_acquired
 from botin.desk.sentagain import same_again, same_things
 from botin.desk.workbench import Workbench
-from botin.store.books import bases
-from botin.store.copies.copies import order_holding, require_here
+from botin.store.books.postings import bases
+from botin.store.copies.copies import require_here
+from botin.store.copies.left import copies_with_leaving
 from botin.store.copies.people import UNSETTLED
+from botin.store.keys import stored_together
 from botin.store.models import BoxRecord, ProductRecord
-from botin.store.models_copies import ME, CopyRecord, DisposalRecord, PartyRecord
-from botin.store.opening import card_ids
+from botin.store.models_copies import ME, CopyRecord, DisposalRecord
+from botin.store.opening.boxes import card_ids
 from botin.store.unit import finish
 
 CAME = ("bought", "trade", "gift", "part set")
@@ -58,8 +59,7 @@ def acquire(
         When a number is not understood or not on the checklist.
     """
     wanted = read_numbers(acquisition.numbers)
-    keys = CopyRecord.client_key.between(f"{client_key}:", f"{client_key}:~")
-    known = session.scalars(select(CopyRecord).where(keys)).all()
+    known = stored_together(session, CopyRecord, client_key)
     if known:
         _same_acquisition(session, record, acquisition, wanted, known)
         return 0
@@ -192,17 +192,7 @@ class OwnedCopy:
 
 def copies_of_card(session: Session, card_id: int) -> tuple[OwnedCopy, ...]:
     """Return all copies of a card, those of boxes first."""
-    c, d = CopyRecord, DisposalRecord
-    rows = session.execute(
-        select(c, d, BoxRecord, PartyRecord.name, order_holding(c.id))
-        .outerjoin(d, (d.copy_id == c.id) & d.undone_at.is_(None))
-        .outerjoin(BoxRecord, BoxRecord.id == c.box_id)
-        .outerjoin(PartyRecord, PartyRecord.id == c.owner_id)
-        .where(c.card_id == card_id, c.state != "void")
-        .order_by(c.pull_id.is_(None), c.id)
-        .limit(MOST)
-        .execution_options(populate_existing=True)
-    ).all()
+    rows = copies_with_leaving(session, card_id, MOST)
     held = bases(session, [copy.id for copy, *_ in rows])
     return tuple(
         replace(_owned(copy, gone, box, name, held[copy.id]), order=order) for copy, gone, box, name, order in rows

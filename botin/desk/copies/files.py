@@ -6,8 +6,7 @@ import hashlib
 from collections.abc import Sequence
 from typing import Any
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from botin.core.days import typed_day
 from botin.core.errors import BotinError, ImportRefusedError
@@ -20,10 +19,11 @@ from botin.desk.workbench import Workbench
 from botin.exchange.catalog.package import amount_text, csv_bytes
 from botin.exchange.loosetable import read_loose
 from botin.exchange.tables import Column, RawRow, TableSpec
-from botin.store.books import paid_for
+from botin.store.books.postings import paid_for
 from botin.store.catalog.known import known_columns
-from botin.store.copies.copies import is_mine
-from botin.store.models import CardRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.copies.copies import cards_of_all
+from botin.store.copies.left import from_elsewhere_or_gone, left_copies
+from botin.store.keys import stored_under
 from botin.store.models_copies import CopyRecord, DisposalRecord
 from botin.store.unit import finish
 
@@ -57,18 +57,7 @@ COPIES = TableSpec(
 
 def copies_csv(session: Session) -> bytes:
     """Write copies from elsewhere, and every copy of mine that left, box copies included."""
-    y, d, c, s, p = CopyRecord, aliased(DisposalRecord), CardRecord, SectionRecord, ProductRecord
-    wanted = (
-        select(y, d, c.number, s.key, p.key, p.currency, PullRecord.client_key)
-        .outerjoin(d, (d.copy_id == y.id) & d.undone_at.is_(None))
-        .outerjoin(PullRecord, PullRecord.id == y.pull_id)
-        .join(c, c.id == y.card_id)
-        .join(s, s.id == c.section_id)
-        .join(p, p.id == s.product_id)
-        .where(y.state != "void", is_mine(), y.pull_id.is_(None) | d.id.is_not(None))
-        .order_by(y.pull_id.is_not(None), y.id)
-    )
-    found = session.execute(wanted).all()
+    found = from_elsewhere_or_gone(session)
     costs = paid_for(session, [copy.id for copy, *_ in found if copy.pull_id is None])
     rows = [
         _row(copy, gone, (product, section, number), own, line, costs.get(copy.id))
@@ -122,7 +111,7 @@ def import_copies(session: Session, bench: Workbench, data: bytes) -> int:
         raise ImportRefusedError(message)
     table = read_loose(COPIES, data, "copies.csv", known_columns(session))
     stamp = hashlib.sha256(data).hexdigest()[:16]
-    cards = _cards(session)
+    cards = cards_of_all(session)
     stored, lines = 0, dict[str, int]()
     for raw in table.rows:
         if raw.get("came") == BOX:
@@ -150,14 +139,6 @@ def _key(raw: RawRow, stamp: str) -> str:
     return own or f"file-{stamp}-{raw.line}"
 
 
-def _cards(session: Session) -> dict[tuple[str, str, str], tuple[int, str]]:
-    c, s, p = CardRecord, SectionRecord, ProductRecord
-    rows = session.execute(
-        select(p.key, s.key, c.number, c.id, p.currency).join(s, s.id == c.section_id).join(p, p.id == s.product_id)
-    )
-    return {(product, section, number): (card, code) for product, section, number, card, code in rows}
-
-
 def _store(
     session: Session,
     bench: Workbench,
@@ -170,7 +151,7 @@ def _store(
         message = f"{raw.get('section')} {raw.get('number')} is not on a checklist here."
         raise ValueError(message)
     card, own = found
-    known = session.scalar(select(CopyRecord).where(CopyRecord.client_key == key))
+    known = stored_under(session, CopyRecord, key)
     if known is not None:
         return _here_already(session, bench, raw, known, card, cards)
     currency = raw.get("currency").upper() or own
@@ -207,9 +188,7 @@ def _here_already(
     if known.state != "void":
         return 0
     known.state, known.void_at = "here", None
-    gone = session.scalar(
-        select(DisposalRecord).where(DisposalRecord.copy_id == known.id, DisposalRecord.undone_at.is_(None))
-    )
+    gone = left_copies(session, [known.id]).get(known.id)
     if gone is not None:
         known.state = "sold" if gone.went == "sold" else "gone"
     currency = raw.get("currency").upper() or next(code for found, code in cards.values() if found == card)

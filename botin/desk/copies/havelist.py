@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 from dataclasses import dataclass
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.naming import Names
@@ -18,9 +17,10 @@ from botin.exchange.loosetable import read_loose, unused_of
 from botin.exchange.tables import RawRow, RawTable
 from botin.exchange.values import read_count
 from botin.store.catalog.known import known_columns
+from botin.store.keys import keys_beginning
 from botin.store.models import ProductRecord
 from botin.store.models_copies import CopyRecord
-from botin.store.opening import card_ids
+from botin.store.opening.boxes import card_ids
 from botin.store.unit import finish
 
 MOST_COPIES = 20_000
@@ -54,7 +54,7 @@ def import_have(session: Session, bench: Workbench, record: ProductRecord, data:
     table = _table(data, name, known_columns(session))
     wanted = _wanted(table, name, names)
     stamp = f"have-{record.id}-{hashlib.sha256(data).hexdigest()[:16]}"
-    here = set(session.scalars(select(CopyRecord.client_key).where(CopyRecord.client_key.like(f"{stamp}-%"))))
+    here = keys_beginning(session, CopyRecord, stamp)
     cards = card_ids(session, record.id, [(section, number) for section, number, _ in wanted])
     made = [
         CopyRecord(

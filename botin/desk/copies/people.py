@@ -6,19 +6,17 @@ from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from botin.core.books.posting import Account
 from botin.core.books.results import Result
 from botin.core.money import Money
 from botin.desk.workbench import Workbench
-from botin.store.books import results_with
-from botin.store.copies.copies import is_present
-from botin.store.copies.people import get_party
-from botin.store.models import BoxRecord, CardRecord, ProductRecord, SectionRecord
-from botin.store.models_books import PostingRecord, TransactionRecord
-from botin.store.models_copies import ME, CopyRecord, PartyRecord
+from botin.store.books.postings import results_with
+from botin.store.books.sums import entries_with, owed_by_party
+from botin.store.copies.people import copies_by_owner, copies_of_owner, everybody_else, get_party
+from botin.store.models import ProductRecord
+from botin.store.models_books import TransactionRecord
+from botin.store.models_copies import CopyRecord, PartyRecord
 
 MOST = 300
 """Cards of one person, and entries with him, that his page lists."""
@@ -36,29 +34,14 @@ class PersonRow:
 
 def people(session: Session) -> list[PersonRow]:
     """Return everybody but me: those with cards here first, then by name."""
-    c = CopyRecord
-    counts = dict(
-        session.execute(
-            select(c.owner_id, func.count()).where(c.owner_id != ME, is_present()).group_by(c.owner_id)
-        ).all()
-    )
+    counts = copies_by_owner(session)
     owes: dict[int, list[Money]] = defaultdict(list)
-    for party, money in _owed(session):
+    for party, money in owed_by_party(session):
         owes[party].append(money)
-    rows = session.scalars(select(PartyRecord).where(PartyRecord.id != ME).order_by(PartyRecord.name)).all()
-    found = [PersonRow(row.id, row.name, counts.get(row.id, 0), tuple(owes[row.id])) for row in rows]
+    found = [
+        PersonRow(row.id, row.name, counts.get(row.id, 0), tuple(owes[row.id])) for row in everybody_else(session)
+    ]
     return sorted(found, key=lambda one: (not one.copies, not one.owes))
-
-
-def _owed(session: Session, party: int | None = None) -> list[tuple[int, Money]]:
-    p = PostingRecord
-    wanted = select(p.party_id, p.currency, func.sum(p.minor)).where(
-        p.party_id.is_not(None), p.account == Account.PEOPLE.value
-    )
-    if party is not None:
-        wanted = wanted.where(p.party_id == party)
-    rows = session.execute(wanted.group_by(p.party_id, p.currency))
-    return [(found or 0, Money(minor, code)) for found, code, minor in rows if minor]
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,7 +97,7 @@ def person(session: Session, bench: Workbench, party_id: int) -> Person:
         party=party,
         copies=tuple(copies),
         worth=tuple(Money(minor, code) for code, minor in worth.items()),
-        owes=tuple(money for _, money in _owed(session, party_id)),
+        owes=tuple(money for _, money in owed_by_party(session, party_id)),
         entries=tuple(_entries(session, party_id)),
         results=tuple(results_with(session, party_id)),
         today=bench.today(),
@@ -122,18 +105,8 @@ def person(session: Session, bench: Workbench, party_id: int) -> Person:
 
 
 def _copies(session: Session, bench: Workbench, party_id: int) -> list[HisCopy]:
-    c = CopyRecord
-    rows = session.execute(
-        select(c, CardRecord.number, CardRecord.name, SectionRecord.key, SectionRecord.product_id, BoxRecord)
-        .outerjoin(CardRecord, CardRecord.id == c.card_id)
-        .outerjoin(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .outerjoin(BoxRecord, BoxRecord.id == c.box_id)
-        .where(c.owner_id == party_id, c.state != "void")
-        .order_by(c.box_id, c.id)
-        .limit(MOST)
-    ).all()
     found = []
-    for copy, number, name, section, product_id, box in rows:
+    for copy, number, name, section, product_id, box in copies_of_owner(session, party_id, MOST):
         record = bench.record(session, product_id) if product_id else None
         price = _price(session, bench, record, (section, number), copy) if record else None
         words = (box.label or f"box {box.id}") if box is not None else copy.source
@@ -152,19 +125,5 @@ def _price(
 
 
 def _entries(session: Session, party_id: int) -> list[HisEntry]:
-    p, t = PostingRecord, TransactionRecord
-    his = select(p.transaction_id).where(p.party_id == party_id)
-    rows = session.execute(
-        select(
-            t,
-            p.currency,
-            func.sum(p.minor).filter(p.account == Account.PEOPLE.value, p.party_id == party_id),
-            func.sum(p.minor).filter(p.account == Account.CASH.value),
-        )
-        .join(p, p.transaction_id == t.id)
-        .where((t.party_id == party_id) | t.id.in_(his))
-        .group_by(t.id, p.currency)
-        .order_by(t.day.desc(), t.id.desc())
-        .limit(MOST)
-    )
-    return [HisEntry(made, owes or 0, cash or 0, code) for made, code, owes, cash in rows]
+    rows = entries_with(session, party_id, MOST)
+    return [HisEntry(made, owes.minor, cash.minor, owes.currency) for made, owes, cash in rows]

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card, Kind, Section
@@ -17,10 +16,11 @@ from botin.core.pricing.comps import CompEstimate, comp_estimate
 from botin.core.pricing.prices import Basis, PriceBook
 from botin.desk.settings import Settings
 from botin.desk.workbench import Workbench
-from botin.store.copies.copies import is_mine, is_present
-from botin.store.grading import out_counts
-from botin.store.models import CardRecord, ProductRecord, SectionRecord
-from botin.store.models_copies import CopyRecord, FlagRecord
+from botin.store.catalog.lists import cards_of_section, keys_of_products, section_id
+from botin.store.copies.copies import first_days, plain_counts
+from botin.store.flags.board import flags_of_section
+from botin.store.grading.orders import out_counts
+from botin.store.models import ProductRecord
 
 MOST_CELLS = 4_000
 
@@ -121,24 +121,6 @@ class Board:
         return sum(cell.price or 0.0 for cell in self.missing)
 
 
-def plain_counts(session: Session, section_ids: Sequence[int]) -> dict[int, tuple[int, int, int]]:
-    """Return my plain copies there, those that left, and those in other finishes, by card."""
-    c, found = CopyRecord, dict[int, list[int]]()
-    rows = session.execute(
-        select(c.card_id, c.parallel == "", is_present(), func.count())
-        .join(CardRecord, CardRecord.id == c.card_id)
-        .where(CardRecord.section_id.in_(section_ids), is_mine(), c.state != "void")
-        .group_by(c.card_id, c.parallel == "", is_present())
-    )
-    for card, plain, present, count in rows:
-        sums = found.setdefault(card or 0, [0, 0, 0])
-        if present:
-            sums[0 if plain else 2] += count
-        elif plain:
-            sums[1] += count
-    return {card: (there, left, other) for card, (there, left, other) in found.items()}
-
-
 def part_of(session: Session, bench: Workbench, product_id: int, section_key: str) -> Part:
     """Read one section of a product as a part of a set.
 
@@ -150,22 +132,13 @@ def part_of(session: Session, bench: Workbench, product_id: int, section_key: st
     record = bench.record(session, product_id)
     product = bench.product(session, record)
     section = product.section_by_key.get(section_key)
-    found = session.execute(
-        select(SectionRecord.id).where(SectionRecord.product_id == product_id, SectionRecord.key == section_key)
-    ).scalar()
+    found = section_id(session, product_id, section_key)
     if section is None or found is None:
         message = f"{record.name} has no section “{section_key}”. Pick one of its sections."
         raise NotFoundError(message)
     counts, book = plain_counts(session, [found]), bench.prices(session, record)
     out = out_counts(session, still_out=True)
-    judged = session.execute(
-        select(FlagRecord.card_id, func.coalesce(func.nullif(FlagRecord.chosen, ""), FlagRecord.go))
-        .join(CardRecord, CardRecord.id == FlagRecord.card_id)
-        .where(CardRecord.section_id == found, FlagRecord.parallel == "", FlagRecord.copy_id.is_(None))
-    )
-    routes = {card: route for card, route in judged}  # noqa: C416
-    ids = session.execute(select(CardRecord.number, CardRecord.id).where(CardRecord.section_id == found)).all()
-    card_of = {number: key for number, key in ids}  # noqa: C416
+    routes, card_of = flags_of_section(session, found), cards_of_section(session, found)
     cells = []
     for card in product.cards_by_section.get(section_key, ()):
         have, sold, other = counts.get(card_of[card.number], (0, 0, 0))
@@ -208,7 +181,7 @@ def board(session: Session, bench: Workbench, parts: Sequence[tuple[int, str]], 
 
 def named_sets(session: Session, settings: Settings) -> list[tuple[str, list[tuple[int, str]]]]:
     """Read the user's sets: ``Name = product-key:section + product-key:section``, one a line."""
-    keys = {key: number for key, number in session.execute(select(ProductRecord.key, ProductRecord.id))}  # noqa: C416
+    keys = {key: number for number, key in keys_of_products(session).items()}
     found = []
     for line in settings.sets.splitlines():
         name, equals, rest = line.partition("=")
@@ -222,17 +195,8 @@ def named_sets(session: Session, settings: Settings) -> list[tuple[str, list[tup
 def history(session: Session, parts: Sequence[tuple[int, str]]) -> list[tuple[date, int]]:
     """How many different numbers were there over time: the day each number first came."""
     first: dict[int, date] = {}
-    c = CopyRecord
     for product_id, section in parts:
-        rows = session.execute(
-            select(c.card_id, func.min(func.coalesce(c.got_on, func.date(c.made_at))))
-            .join(CardRecord, CardRecord.id == c.card_id)
-            .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-            .where(SectionRecord.product_id == product_id, SectionRecord.key == section)
-            .where(c.parallel == "", c.state != "void", is_mine())
-            .group_by(c.card_id)
-        )
-        first.update((card or 0, date.fromisoformat(str(day))) for card, day in rows)
+        first.update(first_days(session, product_id, section))
     days = Counter(first.values())
     total, found = 0, []
     for got, count in sorted(days.items()):

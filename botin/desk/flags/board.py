@@ -1,113 +1,17 @@
-"""The flag board: filter and sort as one object, in SQL and in words; the user's own routes."""
+"""The user's own word on flags: it stands before what was worked out."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import date
-from functools import cache
-from typing import Any
 
-from sqlalchemy import Select, case, func, select, union_all, update
 from sqlalchemy.orm import Session
 
 from botin.core.errors import NotFoundError
 from botin.core.flags.ways import Go
-from botin.core.money import EXPONENTS
-from botin.store.copies.copies import is_elsewhere, is_mine
-from botin.store.flags import note_kept
-from botin.store.grading import promised_copies
-from botin.store.models import CardRecord, ProductRecord
-from botin.store.models_copies import CopyRecord, FlagRecord
+from botin.store.flags.board import set_flags
+from botin.store.flags.kept import note_kept
 from botin.store.unit import finish
-
-
-@dataclass(frozen=True, slots=True)
-class BoardFilter:
-    """What the flag board shows: filter and sort as one object, in SQL and in words."""
-
-    go: str = ""
-    product_id: int = 0
-    words: str = ""
-    least: float = 0.0
-    unsure: bool = False
-    sort: str = "net"
-    page: int = 1
-
-    def describe(self) -> str:
-        """Return the filter in words."""
-        parts = [self.go or "all flags"]
-        parts += [f"named “{self.words}”"] if self.words else []
-        parts += [f"netting {self.least:g} or more"] if self.least else []
-        parts += ["whose verdict is not sure"] if self.unsure else []
-        return ", ".join(parts) + f", by {SORTS[self.sort][0] if self.sort in SORTS else 'net'}"
-
-    def conditions(self) -> list[Any]:
-        """Return the SQL of it."""
-        v = FlagRecord
-        found: list[Any] = []
-        if self.go:
-            found.append(func.coalesce(func.nullif(v.chosen, ""), v.go) == self.go)
-        if self.product_id:
-            found.append(v.product_id == self.product_id)
-        if self.words:
-            found.append(CardRecord.name.contains(self.words, autoescape=True))
-        if self.least:
-            found.append(v.net >= self.least * _units())
-        if self.unsure:
-            found.append(v.flips)
-        return found
-
-
-def _units() -> Any:
-    """Minor units in a major one of the product's currency, in SQL."""
-    return case(*((ProductRecord.currency == code, 10**places) for code, places in EXPONENTS.items()), else_=100)
-
-
-SORTS = {
-    "net": ("what it nets", FlagRecord.net.desc()),
-    "margin": ("margin", FlagRecord.margin.desc()),
-    "price": ("raw price", FlagRecord.price.desc()),
-    "copies": ("copies", FlagRecord.copies.desc()),
-    "loss": ("chance to lose", FlagRecord.loss_permille.desc()),
-}
-PAGE = 60
-
-
-@dataclass(frozen=True)
-class RouteBoard:
-    """One page of the board, and the totals by route and currency over everything (minor units)."""
-
-    rows: tuple[tuple[FlagRecord, CardRecord, str, str, CopyRecord | None], ...]
-    more: bool
-    totals: tuple[tuple[str, str, int, int, int], ...]
-    versions: int
-
-
-def flag_board(session: Session, wanted: BoardFilter) -> RouteBoard:
-    """Read a page of the board."""
-    v = FlagRecord
-    go = func.coalesce(func.nullif(v.chosen, ""), v.go)
-    order = SORTS.get(wanted.sort, SORTS["net"])[1]
-    rows = session.execute(
-        select(v, CardRecord, ProductRecord.name, ProductRecord.currency, CopyRecord)
-        .outerjoin(CopyRecord, CopyRecord.id == v.copy_id)
-        .join(CardRecord, CardRecord.id == v.card_id)
-        .join(ProductRecord, ProductRecord.id == v.product_id)
-        .where(*wanted.conditions())
-        .order_by(order, v.id)
-        .offset((max(1, wanted.page) - 1) * PAGE)
-        .limit(PAGE + 1)
-    ).all()
-    totals = session.execute(
-        select(go, ProductRecord.currency, func.count(), func.sum(v.copies), func.sum(v.net * v.copies))
-        .join(ProductRecord, ProductRecord.id == v.product_id)
-        .group_by(go, ProductRecord.currency)
-        .order_by(func.sum(v.net * v.copies).desc())
-    ).all()
-    shown = tuple((row[0], row[1], row[2], row[3], row[4]) for row in rows[:PAGE])
-    sums = tuple((word, code, count, copies or 0, net or 0) for word, code, count, copies, net in totals)
-    return RouteBoard(shown, len(rows) > PAGE, sums, sum(row[2] for row in sums))
 
 
 def choose(session: Session, ids: Sequence[int], word: str, day: date) -> int:
@@ -121,40 +25,7 @@ def choose(session: Session, ids: Sequence[int], word: str, day: date) -> int:
     if word and word not in set(Go):
         message = f"“{word}” is no flag. Choose one of {', '.join(Go)}."
         raise NotFoundError(message)
-    found = session.execute(update(FlagRecord).where(FlagRecord.id.in_(list(ids))).values(chosen=word))
-    cards = session.scalars(select(FlagRecord.card_id).where(FlagRecord.id.in_(list(ids))).distinct()).all()
+    count, cards = set_flags(session, ids, word)
     note_kept(session, day, cards)
     finish(session)
-    return int(getattr(found, "rowcount", 0))
-
-
-def own_routes(session: Session, card_ids: Sequence[int]) -> dict[tuple[int, str], str]:
-    """Return the user's own choice for versions of some cards, where one was made."""
-    v = FlagRecord
-    rows = session.execute(
-        select(v.card_id, v.parallel, v.chosen).where(
-            v.card_id.in_(list(card_ids)), v.chosen != "", v.copy_id.is_(None)
-        )
-    )
-    return {(card, parallel): chosen for card, parallel, chosen in rows}
-
-
-def waiting(session: Session) -> int:
-    """Count the versions to grade or look at that are here: neither decided by the user nor all out for grading."""
-    return session.scalar(waiting_cards()) or 0
-
-
-@cache
-def waiting_cards() -> Select[int]:
-    """Return the question for them; every page asks it, so it is put together once."""
-    v = FlagRecord
-    wanted = v.go.in_([Go.GRADE.value, Go.LOOK.value]) & (v.chosen == "")
-    c = CopyRecord
-    gone = union_all(select(c.id).where(is_elsewhere("out")), promised_copies())
-    out = select(c.card_id, c.parallel, func.count().label("n")).where(c.id.in_(gone), is_mine())
-    away = out.group_by(c.card_id, c.parallel).subquery()
-    left = union_all(select(c.id).where(is_elsewhere("out", "sold", "gone")), promised_copies())
-    alone = v.copy_id.in_(left)
-    same = (away.c.card_id == v.card_id) & (away.c.parallel == v.parallel)
-    here = (v.copy_id.is_(None) & (func.coalesce(away.c.n, 0) < v.copies)) | (v.copy_id.is_not(None) & ~alone)
-    return select(func.count()).select_from(v).outerjoin(away, same).where(wanted, here)
+    return count

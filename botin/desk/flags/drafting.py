@@ -18,7 +18,7 @@ from botin.desk.grading.drafts import SIGNED, OrderError, Wanted, add_copies, ch
 from botin.desk.grading.inspections import looks_at
 from botin.desk.grading.moves import Chosen, pick
 from botin.desk.workbench import Workbench
-from botin.store.grading import Found, found_copies, lines_of
+from botin.store.grading.orders import Found, found_copies, lines_of
 from botin.store.models_grading import GradingOrderRecord
 
 

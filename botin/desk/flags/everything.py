@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from datetime import date
 from typing import Any
 from zlib import crc32
 
-from sqlalchemy import ColumnElement, delete, func, insert, select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card
@@ -19,82 +18,25 @@ from botin.core.flags.ways import CopyFacts, Go, RouteVerdict
 from botin.core.grading.grades import Inspection
 from botin.core.money import exponent
 from botin.core.selling.costs import SaleCosts
-from botin.desk.fees import all_fees
 from botin.desk.flags.judging import FlagInputs, facts_of, judged, judging, kept_inputs
 from botin.desk.grading.inspections import looks_at
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.copies.copies import mine_present
+from botin.store.catalog.lists import all_products
+from botin.store.copies.copies import any_copy
 from botin.store.copies.stamp import copies_stamp
 from botin.store.engine import patiently
-from botin.store.flags import note_kept
-from botin.store.models import CardRecord, ProductRecord, SectionRecord, SettingRecord
+from botin.store.fees import all_fees
+from botin.store.flags.board import flag_of_copy, flag_of_version, replace_flags, take_the_right_to_write
+from botin.store.flags.kept import note_kept
+from botin.store.flags.owned import Owned, owned_versions, rests_on, single_copies
+from botin.store.models import ProductRecord, SettingRecord
 from botin.store.models_copies import (
-    CopyRecord,
     FlagRecord,
-    GradeCountRecord,
-    InspectionRecord,
-    PinRecord,
 )
 from botin.store.unit import finish
 
 Progress = Callable[[int, int], None]
-
-
-@dataclass(frozen=True, slots=True)
-class Owned:
-    """What gets one flag: my copies of a version that differ in nothing, or one copy that does.
-
-    Attributes
-    ----------
-    copy_id : int or None
-        None for the copies that differ in nothing.
-    """
-
-    card_id: int
-    section: str
-    number: str
-    parallel: str
-    copies: int = 1
-    copy_id: int | None = None
-    grade: str = ""
-
-
-def _differs() -> ColumnElement[bool]:
-    """Whether a copy is more than one of its version: graded, marked, looked at, or decided by itself."""
-    c = CopyRecord
-    decided = select(FlagRecord.copy_id).where(FlagRecord.copy_id.is_not(None), FlagRecord.chosen != "")
-    pinned = select(PinRecord.copy_id).where(PinRecord.removed_at.is_(None))
-    looked = select(InspectionRecord.copy_id)
-    return (c.grade != "") | (c.marks != "") | c.id.in_(looked) | c.id.in_(pinned) | c.id.in_(decided)
-
-
-def owned_versions(session: Session, product_id: int) -> list[Owned]:
-    """Return every version of a product of which I have copies that differ in nothing."""
-    c = CopyRecord
-    rows = session.execute(
-        select(c.card_id, SectionRecord.key, CardRecord.number, c.parallel, func.count())
-        .join(CardRecord, CardRecord.id == c.card_id)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .where(SectionRecord.product_id == product_id, mine_present(), ~_differs())
-        .group_by(c.card_id, c.parallel)
-    )
-    return [Owned(card or 0, section, number, parallel, copies) for card, section, number, parallel, copies in rows]
-
-
-def single_copies(session: Session, product_id: int) -> list[Owned]:
-    """Return my copies of a product that differ from the others of their version."""
-    c = CopyRecord
-    rows = session.execute(
-        select(c.card_id, SectionRecord.key, CardRecord.number, c.parallel, c.id, c.grade)
-        .join(CardRecord, CardRecord.id == c.card_id)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .where(SectionRecord.product_id == product_id, mine_present(), _differs())
-    )
-    return [
-        Owned(card or 0, section, number, parallel, copy_id=copy, grade=grade)
-        for card, section, number, parallel, copy, grade in rows
-    ]
 
 
 def judge_all(session: Session, bench: Workbench, progress: Progress | None = None) -> int:
@@ -103,7 +45,7 @@ def judge_all(session: Session, bench: Workbench, progress: Progress | None = No
     Everything is worked out before anything is written: cards are logged meanwhile as at any other time. What
     changes meanwhile makes the routes stale again.
     """
-    records = list(session.scalars(select(ProductRecord).order_by(ProductRecord.id)))
+    records = all_products(session)
     work = [(record, [*owned_versions(session, record.id), *single_copies(session, record.id)]) for record in records]
     state = _state(session)
     total, rows = sum(len(versions) for _, versions in work), list[dict[str, Any]]()
@@ -159,7 +101,7 @@ def judge_one(session: Session, bench: Workbench, record: ProductRecord, copy_id
     card = bench.product(session, record).card_by_number[one.section, one.number]
     look = looks_at(session, [copy_id]).get(copy_id)
     row = _row(bench, kept_inputs(session, bench, record), record, card, one, look)
-    flag = session.scalar(select(FlagRecord).where(FlagRecord.copy_id == copy_id))
+    flag = flag_of_copy(session, copy_id)
     if flag is None:
         flag = FlagRecord(**row)
         session.add(flag)
@@ -174,11 +116,7 @@ def judge_one(session: Session, bench: Workbench, record: ProductRecord, copy_id
 
 def _one_less(session: Session, one: Owned) -> None:
     """A copy with a flag of its own is no longer counted with those of its version."""
-    version = session.scalar(
-        select(FlagRecord).where(
-            FlagRecord.card_id == one.card_id, FlagRecord.parallel == one.parallel, FlagRecord.copy_id.is_(None)
-        )
-    )
+    version = flag_of_version(session, one.card_id, one.parallel)
     if version is not None and version.copies > 1:
         version.copies -= 1
     elif version is not None:
@@ -187,21 +125,9 @@ def _one_less(session: Session, one: Owned) -> None:
 
 def _write(session: Session, rows: Sequence[dict[str, Any]], state: Sequence[int], day: date) -> None:
     """Put the verdicts in place of the old ones in one short transaction; what was chosen by then is kept."""
-    v = FlagRecord
     with patiently(session):
-        session.execute(delete(v).where(v.id < 0))  # takes the right to write before it reads what was chosen
-    chosen = {
-        (card, parallel, copy): word
-        for card, parallel, copy, word in session.execute(
-            select(v.card_id, v.parallel, v.copy_id, v.chosen).where(v.chosen != "")
-        )
-    }
-    session.execute(delete(v))
-    if rows:
-        session.execute(
-            insert(v),
-            [{**row, "chosen": chosen.get((row["card_id"], row["parallel"], row["copy_id"]), "")} for row in rows],
-        )
+        take_the_right_to_write(session)
+    replace_flags(session, rows)
     note_kept(session, day)
     session.merge(SettingRecord(key=JUDGED, value=json.dumps(list(state))))
     finish(session)
@@ -216,20 +142,17 @@ IDLE = ("my_name", "locale", "storage_plan", "rip_budget", "sets", "time_zone", 
 
 def _state(session: Session) -> list[int]:
     """Numbers that change when anything does that a route rests on: prices, checklists, copies, fees, settings."""
-    counts = session.execute(
-        select(func.sum(ProductRecord.revision), select(func.max(GradeCountRecord.id)).scalar_subquery())
-    ).one()
     bodies = [body for *_, body in all_fees(session)]
     chosen = {name: value for name, value in asdict(load_settings(session)).items() if name not in IDLE}
     told = crc32(json.dumps([bodies, chosen], default=str).encode())
-    return [*(int(value or 0) for value in counts), *copies_stamp(session), told]
+    return [*rests_on(session), *copies_stamp(session), told]
 
 
 def is_stale(session: Session) -> bool:
     """Whether anything a flag rests on changed since the flags were worked out; without a card there is none to."""
     row = session.get(SettingRecord, JUDGED)
     if row is None:
-        return session.scalar(select(CopyRecord.id).limit(1)) is not None
+        return any_copy(session)
     return bool(json.loads(row.value) != _state(session))
 
 

@@ -6,7 +6,6 @@ from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial
 
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card, Product
@@ -21,16 +20,14 @@ from botin.core.pricing.fade import Fade
 from botin.core.pricing.guess import Found, Guess
 from botin.core.pricing.pricemodel import PriceModel
 from botin.core.selling.costs import SaleCosts
-from botin.desk.fees import GradingFees, all_fees, grading_fees, sale_costs, standards
+from botin.desk.fees import GradingFees, grading_fees, sale_costs, standards
 from botin.desk.grading.counts import qualities, returned_grades
 from botin.desk.pricing.fading import product_fade, weeks_since
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
+from botin.store.fees import all_fees
+from botin.store.grading.counts import taught
 from botin.store.models import ProductRecord
-from botin.store.models_copies import (
-    GradeCountRecord,
-    ReturnedRecord,
-)
 from botin.store.once import once
 
 
@@ -112,10 +109,8 @@ def inputs_key(session: Session, bench: Workbench, record: ProductRecord) -> Has
 
 def _judging_key(session: Session, bench: Workbench, record: ProductRecord) -> Hashable:
     settings = load_settings(session)
-    taught = [select(func.count(model.id)).scalar_subquery() for model in (ReturnedRecord, GradeCountRecord)]
-    counts = tuple(session.execute(select(*taught)).one())
     bodies = tuple(body for *_, body in all_fees(session))
-    return ("judging", record.id, record.revision, bench.today(), settings, tuple(counts), bodies)
+    return ("judging", record.id, record.revision, bench.today(), settings, taught(session), bodies)
 
 
 def facts_of(

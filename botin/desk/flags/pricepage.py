@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card
@@ -20,9 +19,10 @@ from botin.desk.catalog.cards import find_card
 from botin.desk.flags.judging import FlagInputs, facts_of, judged, kept_inputs, verdict_of
 from botin.desk.grading.inspections import inspections
 from botin.desk.workbench import Workbench
-from botin.store.copies.copies import mine_present
+from botin.store.flags.owned import that_differ
 from botin.store.models import ProductRecord
-from botin.store.models_copies import CopyRecord, LookRecord
+from botin.store.models_copies import LookRecord
+from botin.store.pricing.prices import price_seen
 from botin.store.unit import finish
 
 
@@ -94,15 +94,10 @@ def price_page(session: Session, bench: Workbench, card_id: int, parallel: str) 
 
 def _copy_routes(session: Session, j: FlagInputs, card: Card, card_id: int) -> list[CopyRoutes]:
     """Judge each copy of mine that differs from the others of its version."""
-    c, looks = CopyRecord, inspections(session, card_id)
-    rows = session.execute(
-        select(c.id, c.parallel, c.grade)
-        .where(c.card_id == card_id, mine_present(), (c.grade != "") | c.id.in_(looks))
-        .order_by(c.id)
-    )
+    looks = inspections(session, card_id)
     return [
         CopyRoutes(copy, looks.get(copy), verdict_of(j, card, finish, looks.get(copy), grade)[0])
-        for copy, finish, grade in rows
+        for copy, finish, grade in that_differ(session, card_id, looks)
     ]
 
 
@@ -125,7 +120,7 @@ def _note_look(
     session: Session, bench: Workbench, record: ProductRecord, card_id: int, parallel: str, guess: Guess
 ) -> None:
     unit = 10 ** exponent(record.currency)
-    row = session.scalar(select(LookRecord).where(LookRecord.card_id == card_id, LookRecord.parallel == parallel))
+    row = price_seen(session, card_id, parallel)
     if row is None:
         row = LookRecord(card_id=card_id, parallel=parallel, amount=0, low=0, high=0, looked_at=bench.now())
         session.add(row)

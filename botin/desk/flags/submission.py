@@ -6,10 +6,8 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
-from typing import Any
 
 import numpy as np
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card
@@ -35,9 +33,9 @@ from botin.desk.grading.inspections import looks_at
 from botin.desk.grading.memberships import vouchers_left
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import copies_of_version
-from botin.store.grading import promised
-from botin.store.models import CardRecord, SectionRecord
-from botin.store.models_copies import CopyRecord, FlagRecord
+from botin.store.flags.board import wanted_for_grading
+from botin.store.grading.orders import promised
+from botin.store.models_copies import FlagRecord
 
 MOST = 500
 
@@ -198,7 +196,7 @@ def _names(option: Option, house: str, tier: str) -> bool:
 
 
 def _candidates(session: Session, bench: Workbench, terms: GradingFees) -> Iterator[Candidate]:
-    wanted = _wanted(session)
+    wanted = wanted_for_grading(session, MOST)
     looks = looks_at(session, [row[0].copy_id for row in wanted if row[0].copy_id])
     apart, booked = {row[0].copy_id for row in wanted if row[0].copy_id}, promised(session)
     count = 0
@@ -222,22 +220,7 @@ def _candidates(session: Session, bench: Workbench, terms: GradingFees) -> Itera
             return
 
 
-def _wanted(session: Session) -> Sequence[Any]:
-    """Flags that say grade or look, the largest margin first."""
-    v = FlagRecord
-    return session.execute(
-        select(v, CardRecord.number, CardRecord.name, SectionRecord.key, SectionRecord.kind)
-        .join(CardRecord, CardRecord.id == v.card_id)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .outerjoin(CopyRecord, CopyRecord.id == v.copy_id)
-        .where(v.go.in_([Go.GRADE.value, Go.LOOK.value]), v.chosen.in_(["", Go.GRADE.value]))
-        .where(v.copy_id.is_(None) | ((CopyRecord.state == "here") & (CopyRecord.grade == "")))
-        .order_by(v.margin.desc())
-        .limit(MOST)
-    ).all()
-
-
-def _copies(session: Session, row: FlagRecord, apart: set[int | None], booked: set[int]) -> list[int]:
+def _copies(session: Session, row: FlagRecord, apart: set[int], booked: set[int]) -> list[int]:
     """Copies that a flag stands for, which are here and in no order."""
     if row.copy_id is not None:
         return [] if row.copy_id in booked else [row.copy_id]

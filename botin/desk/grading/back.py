@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError
@@ -18,8 +17,9 @@ from botin.desk.grading.billing import costs_of
 from botin.desk.grading.returns import Back, BadGradeError, note_return, read_grade
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import get_copy, require_here
-from botin.store.grading import free_step_key, get_line, get_order, lines_of, steps_of
-from botin.store.models_copies import CopyRecord, ReturnedRecord
+from botin.store.grading.counts import forget_return
+from botin.store.grading.orders import free_step_key, get_line, get_order, lines_of, steps_of
+from botin.store.models_copies import CopyRecord
 from botin.store.models_grading import GradingCopyRecord, GradingOrderRecord, GradingStepRecord
 from botin.store.unit import finish
 
@@ -181,7 +181,7 @@ def _out_again(
     """
     require_here(copy)
     unbook_back(session, bench, row.id, order.id, copy)
-    session.execute(delete(ReturnedRecord).where(ReturnedRecord.client_key == f"order-copy-{row.id}"))
+    forget_return(session, f"order-copy-{row.id}")
     row.back_on = row.grade_halves = None
     row.outcome = ""
     copy.state = "out"

@@ -15,10 +15,10 @@ from botin.core.grading.ordercosts import CostLine, Whole, line_costs
 from botin.core.money import Money
 from botin.desk.books.booking import take_back
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, bases, free_key, post
+from botin.store.books.postings import Event, bases, free_key, post
 from botin.store.copies.copies import copy_words, get_copy
 from botin.store.copies.people import party_named
-from botin.store.grading import booked_by_copy, get_order, lines_of, owners_of
+from botin.store.grading.orders import booked_by_copy, get_order, lines_of, owners_of
 from botin.store.models_copies import ME, CopyRecord
 from botin.store.models_grading import GradingCopyRecord, GradingOrderRecord
 from botin.store.unit import finish

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from botin.core.buying.gradedbox import GemTerms
@@ -20,8 +19,17 @@ from botin.desk.workbench import Workbench
 from botin.exchange.gradecounts import COUNTS, GradeCountError, counts_of_table, read_grade_counts
 from botin.exchange.loosetable import read_loose
 from botin.store.catalog.known import known_columns
+from botin.store.grading.counts import (
+    BORROWED,
+    borrowed_from,
+    borrowers,
+    counts_by_name,
+    counts_of,
+    counts_stamp,
+    replace_counts,
+    returned,
+)
 from botin.store.models import ProductRecord, SettingRecord
-from botin.store.models_copies import GradeCountRecord, ReturnedRecord
 from botin.store.unit import finish
 
 ENOUGH = 20
@@ -30,31 +38,13 @@ ENOUGH = 20
 
 def qualities(session: Session, product_id: int) -> dict[str, Quality]:
     """Fit the prior of quality from counts of graded copies, for the product and for its sections."""
-    rows = _counts_of(session, product_id)
+    rows = counts_of(session, product_id)
     if not rows and (lender := borrowed_from(session, product_id)) is not None:
-        rows = _counts_of(session, lender[0])
+        rows = counts_of(session, lender[0])
     counts: dict[str, dict[float, int]] = {}
     for section, halves, count in rows:
         counts.setdefault(section, {})[halves / 2] = count
     return {section: quality_from(found, sum(found.values())) for section, found in counts.items()}
-
-
-def _counts_of(session: Session, product_id: int) -> Sequence[tuple[str, int, int]]:
-    g = GradeCountRecord
-    rows = session.execute(select(g.section, g.grade_halves, g.count).where(g.product_id == product_id))
-    return [(section, halves, count) for section, halves, count in rows]
-
-
-BORROWED = "grades borrowed by {}"
-
-
-def borrowed_from(session: Session, product_id: int) -> tuple[int, str] | None:
-    """Return the sister product whose counts stand in for those of a product that has none; None without one."""
-    kept = session.get(SettingRecord, BORROWED.format(product_id))
-    if kept is None:
-        return None
-    name = session.scalar(select(ProductRecord.name).where(ProductRecord.id == int(kept.value)))
-    return None if name is None else (int(kept.value), name)
 
 
 def borrow_counts(session: Session, record: ProductRecord, sister: ProductRecord | None) -> None:
@@ -69,7 +59,7 @@ def borrow_counts(session: Session, record: ProductRecord, sister: ProductRecord
     if sister is None:
         if kept is not None:
             session.delete(kept)
-    elif sister.id == record.id or not _counts_of(session, sister.id):
+    elif sister.id == record.id or not counts_of(session, sister.id):
         message = f"{sister.name} has no counts to lend. Choose a product whose counts are kept."
         raise GradeCountError(message)
     else:
@@ -78,24 +68,10 @@ def borrow_counts(session: Session, record: ProductRecord, sister: ProductRecord
     finish(session)
 
 
-def _borrowers(session: Session, product_id: int) -> Sequence[ProductRecord]:
-    """Return the products that rest on the counts of another one."""
-    rows = session.scalars(select(ProductRecord))
-    return [row for row in rows if (lender := borrowed_from(session, row.id)) and lender[0] == product_id]
-
-
-def borrowings(session: Session) -> dict[int, str]:
-    """Return by product from which one it borrows its counts, while it has none of its own."""
-    found = {key: borrowed_from(session, key) for key in session.scalars(select(ProductRecord.id))}
-    return {key: lender[1] for key, lender in found.items() if lender and not _counts_of(session, key)}
-
-
 def returned_grades(session: Session, house: str = "") -> list[Returned]:
     """Return my own graded copies that I had looked at, with the prior of that time; of one house if it is named."""
-    query = select(ReturnedRecord).where(ReturnedRecord.score_halves.is_not(None))
-    rows = session.scalars(query.where(ReturnedRecord.house == house) if house else query)
     found = []
-    for row in rows:
+    for row in returned(session, house, scored=True):
         prior = json.loads(row.forecast).get("prior", [9.0, 0.9])
         found.append(Returned((row.score_halves or 0) / 2, row.grade_halves / 2, Quality(*prior)))
     return found
@@ -111,10 +87,7 @@ def gem_terms(session: Session, bench: Workbench, record: ProductRecord, setting
     alone = [tier for tier in costs.costs.tiers if not tier.member and tier.least == 1]
     if costs.valid_from is not None and alone:
         terms = replace(terms, cost=min(tier.fee + costs.costs.each(tier.house) for tier in alone))
-    stamp = session.execute(
-        select(func.sum(GradeCountRecord.count), select(func.count(ReturnedRecord.id)).scalar_subquery())
-    ).one()
-    key = ("quality", record.id, tuple(stamp))
+    key = ("quality", record.id, counts_stamp(session))
     quality, grader = bench.keep(
         key, lambda: (qualities(session, record.id).get(""), learn_grader(returned_grades(session)))
     )
@@ -159,12 +132,8 @@ def import_counts(session: Session, bench: Workbench, record: ProductRecord, dat
 
 
 def _put(session: Session, record: ProductRecord, counts: Mapping[tuple[str, int], int]) -> int:
-    session.execute(delete(GradeCountRecord).where(GradeCountRecord.product_id == record.id))
-    session.add_all(
-        GradeCountRecord(product_id=record.id, section=section, grade_halves=halves, count=count)
-        for (section, halves), count in counts.items()
-    )
-    for one in (record, *_borrowers(session, record.id)):
+    replace_counts(session, record.id, counts)
+    for one in (record, *borrowers(session, record.id)):
         one.revision += 1  # every forecast of the product rests on them
     finish(session)
     return sum(counts.values())
@@ -182,14 +151,8 @@ class Counted:
 
 def counted_products(session: Session) -> list[Counted]:
     """Return the products whose grades were counted, by name."""
-    g = GradeCountRecord
-    rows = session.execute(
-        select(ProductRecord.id, ProductRecord.name, g.section, g.grade_halves, g.count)
-        .join(g, g.product_id == ProductRecord.id)
-        .order_by(ProductRecord.name, g.section, g.grade_halves.desc())
-    )
     found: dict[tuple[int, str], list[tuple[str, int]]] = {}
-    for product, name, section, halves, count in rows:
+    for product, name, section, halves, count in counts_by_name(session):
         line = "; ".join(filter(None, (section, f"{halves / 2:g}", str(count))))
         found.setdefault((product, name), []).append((line, count))
     return [

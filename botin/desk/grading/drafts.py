@@ -7,7 +7,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
-from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Kind
@@ -18,7 +17,7 @@ from botin.core.money import Money
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import copy_words, get_copy, require_here
-from botin.store.grading import (
+from botin.store.grading.orders import (
     form_of,
     found_copies,
     get_order,
@@ -196,7 +195,7 @@ def remove_line(session: Session, order_id: int, line_id: int) -> None:
     """
     require_draft(session, order_id)
     line = _line(session, order_id, line_id)
-    session.execute(delete(GradingCopyRecord).where(GradingCopyRecord.id == line.id))
+    session.delete(line)
     session.flush()
     _number(lines_of(session, order_id))
     finish(session)

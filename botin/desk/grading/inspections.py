@@ -5,17 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from sqlalchemy import ScalarSelect, func, select
 from sqlalchemy.orm import Session
 
 from botin.core.grading.grades import Inspection, noted_look
 from botin.desk.stored import as_json, from_json
 from botin.desk.workbench import Workbench
-from botin.store.copies.copies import get_copy, mine_present
+from botin.store.copies.copies import get_copy
+from botin.store.grading.looks import latest_kept, mine_of_card, said_by_copy
 from botin.store.models_copies import (
-    CopyRecord,
     InspectionRecord,
-    PinRecord,
 )
 from botin.store.unit import finish
 
@@ -35,7 +33,7 @@ def save_inspection(session: Session, bench: Workbench, copy_id: int, inspection
     """
     copy = get_copy(session, copy_id)
     values = as_json({name: getattr(inspection, name) for name in SEEN})
-    latest = session.scalar(select(InspectionRecord).where(InspectionRecord.id == latest_look(copy_id)))
+    latest = latest_kept(session, copy_id)
     if latest is None or (latest.values, latest.parallel) != (values, copy.parallel):
         session.add(
             InspectionRecord(
@@ -48,15 +46,9 @@ def save_inspection(session: Session, bench: Workbench, copy_id: int, inspection
 SEEN = ("centering", "corners", "edges", "surface", "front", "back", "signature")
 
 
-def latest_look(copy_id: int) -> ScalarSelect[int]:
-    """Return the id of the look at a copy that counts, as a query."""
-    return select(func.max(InspectionRecord.id)).where(InspectionRecord.copy_id == copy_id).scalar_subquery()
-
-
 def inspections(session: Session, card_id: int) -> dict[int, Inspection]:
     """Return the looks at my copies of a card; marks noted before stand in for a missing one."""
-    ids = session.scalars(select(CopyRecord.id).where(CopyRecord.card_id == card_id, mine_present()).limit(MOST))
-    return looks_at(session, ids.all())
+    return looks_at(session, mine_of_card(session, card_id, MOST))
 
 
 MOST = 500
@@ -65,17 +57,8 @@ MOST = 500
 
 def looks_at(session: Session, copies: Sequence[int]) -> dict[int, Inspection]:
     """Return the looks at some copies; marks noted while opening stand in for a missing one and stay beside it."""
-    i, c, p = InspectionRecord, CopyRecord, PinRecord
-    latest = select(func.max(i.id)).where(i.copy_id == c.id).correlate(c).scalar_subquery()
-    each = func.trim(p.severity + " " + p.kind)
-    pinned = select(func.group_concat(each, ";")).where(p.copy_id == c.id, p.removed_at.is_(None)).correlate(c)
-    pins = pinned.scalar_subquery()
-    rows = session.execute(
-        select(c.id, c.marks, i.values, pins)
-        .outerjoin(i, i.id == latest)
-        .where(c.id.in_(list(copies)), (c.marks != "") | i.values.is_not(None) | pins.is_not(None))
-    )
-    looks = ((copy, _look_of(marks, values, (said or "").split(";"))) for copy, marks, values, said in rows)
+    rows = said_by_copy(session, copies)
+    looks = ((copy, _look_of(marks, values, said.split(";"))) for copy, marks, values, said in rows)
     return {copy: look for copy, look in looks if look is not None}
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.books import posting as rules
@@ -16,9 +15,10 @@ from botin.desk.grading.billing import NAMELESS, true_up
 from botin.desk.grading.drafts import OrderError
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, free_key, post
+from botin.store.books.postings import Event, free_key, post
 from botin.store.copies.people import party_named
-from botin.store.grading import get_order, vouchers, vouchers_used
+from botin.store.grading.orders import get_order, memberships_of, vouchers, vouchers_used
+from botin.store.keys import stored_under
 from botin.store.models_grading import MembershipRecord, VoucherRecord
 from botin.store.unit import finish
 
@@ -43,7 +43,7 @@ def join(session: Session, bench: Workbench, client_key: str, joining: Joining) 
         When it ends before it begins, begins ahead, or costs less than nothing.
     """
     m = MembershipRecord
-    known = session.scalar(select(m).where(m.client_key == client_key))
+    known = stored_under(session, MembershipRecord, client_key)
     if known is not None:
         same_again(known, house=joining.house, from_on=joining.from_on, until_on=joining.until_on)
         return known
@@ -79,8 +79,7 @@ def release(session: Session, bench: Workbench, order_id: int) -> None:
 
     Nothing is committed here.
     """
-    m = MembershipRecord
-    for made in session.scalars(select(m).where(m.order_id == order_id, m.undone_at.is_(None))).all():
+    for made in memberships_of(session, order_id):
         take_back(session, bench, f"membership-{made.id}")
         made.order_id = None
         session.flush()
@@ -131,7 +130,7 @@ def take_voucher(session: Session, bench: Workbench, client_key: str, given: Giv
         When it takes nothing off, or is for no card.
     """
     v = VoucherRecord
-    known = session.scalar(select(v).where(v.client_key == client_key))
+    known = stored_under(session, VoucherRecord, client_key)
     if known is not None:
         same_again(known, house=given.house, off_minor=given.off.minor)
         return known

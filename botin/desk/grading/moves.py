@@ -20,9 +20,9 @@ from botin.desk.grading.memberships import release
 from botin.desk.grading.packing import still_to_do
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
-from botin.store.books import Event
+from botin.store.books.postings import Event
 from botin.store.copies.copies import copies_of_version, get_copy, require_here
-from botin.store.grading import Version, found_copies, get_order, lines_of, order_keyed, step_keyed, steps_of
+from botin.store.grading.orders import Version, found_copies, get_order, lines_of, order_keyed, step_keyed, steps_of
 from botin.store.models_copies import CopyRecord
 from botin.store.models_grading import GradingCopyRecord, GradingOrderRecord, GradingStepRecord
 from botin.store.unit import finish

@@ -14,7 +14,7 @@ from botin.core.grading.ordercosts import person_costs
 from botin.core.grading.steps import AT_HOME, WAY, WORDS, Step, StepWords, after
 from botin.desk.grading.billing import Costs, costs_of
 from botin.desk.grading.packing import parcel_of
-from botin.store.grading import FormLine, all_orders, form_of, get_order, house_names, steps_of, under_way
+from botin.store.grading.orders import FormLine, all_orders, form_of, get_order, house_names, steps_of, under_way
 from botin.store.models_copies import ME
 from botin.store.models_grading import GradingOrderRecord
 

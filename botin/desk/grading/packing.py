@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from botin.core.errors import BoxStateError
 from botin.core.grading.stack import CHECKS, Fit, Offer, StackCard, missing, offer
 from botin.desk.workbench import Workbench
-from botin.store.grading import form_of, get_order, lines_of
+from botin.store.grading.orders import form_of, get_order, lines_of
 from botin.store.models_grading import GradingOrderRecord
 from botin.store.unit import finish
 

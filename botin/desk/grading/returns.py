@@ -6,7 +6,6 @@ import json
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BotinError
@@ -20,6 +19,8 @@ from botin.desk.grading.inspections import inspections
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import get_copy, require_here
+from botin.store.grading.counts import returned
+from botin.store.keys import stored_under
 from botin.store.models_copies import ReturnedRecord
 from botin.store.unit import finish
 
@@ -71,7 +72,7 @@ def note_return(session: Session, bench: Workbench, card_id: int, client_key: st
         When the key was used for another one.
     """
     value = read_grade(back.grade)
-    stored = session.scalar(select(ReturnedRecord).where(ReturnedRecord.client_key == client_key))
+    stored = stored_under(session, ReturnedRecord, client_key)
     if stored is not None:
         same_again(stored, card_id=card_id, copy_id=back.copy, house=back.house, grade_halves=round(2 * value))
         return
@@ -138,7 +139,7 @@ class Calibration:
 
 def calibration(session: Session) -> Calibration:
     """Hold the forecasts against the grades that came back."""
-    rows = session.scalars(select(ReturnedRecord).order_by(ReturnedRecord.returned_on)).all()
+    rows = returned(session)
     grader = learn_grader(returned_grades(session))
     if not rows:
         return Calibration(0, grader, None, None, (), None)

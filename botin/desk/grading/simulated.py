@@ -17,7 +17,7 @@ from botin.desk.grading.moves import Told, move_on
 from botin.desk.workbench import Workbench
 from botin.standins.house import Graded, GradingHouse, Report, SimulatedHouse, Subject, Submission
 from botin.store.copies.copies import get_copy
-from botin.store.grading import free_step_key, get_order, lines_of, under_way
+from botin.store.grading.orders import free_step_key, get_order, lines_of, under_way
 from botin.store.models_grading import GradingCopyRecord, GradingOrderRecord
 
 

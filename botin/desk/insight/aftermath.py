@@ -8,8 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session, contains_eager
+from sqlalchemy.orm import Session
 
 from botin.core.books.posting import Account
 from botin.core.books.results import Result
@@ -29,9 +28,9 @@ from botin.desk.opened import opened_packs
 from botin.desk.opening.state import case_seen
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.books import results_by_box
-from botin.store.models import BoxRecord, FormatRecord, ProductRecord
-from botin.store.opening import pulls_of
+from botin.store.books.postings import results_by_box
+from botin.store.models import BoxRecord, ProductRecord
+from botin.store.opening.boxes import pulls_of
 
 
 @dataclass(frozen=True)
@@ -234,41 +233,6 @@ def _sums(rows: Sequence[Row]) -> tuple[Sum, ...]:
         )
         for code, boxes in sorted(found.items())
     )
-
-
-def closed_boxes(
-    session: Session,
-    *,
-    product_id: int | None = None,
-    year: int | None = None,
-    bought_on: date | None = None,
-    ids: Sequence[int] = (),
-) -> list[BoxRecord]:
-    """Return closed boxes of a product, of a year, of one purchase (a day), or by their ids."""
-    query = select(BoxRecord).join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
-    query = query.options(contains_eager(BoxRecord.format).joinedload(FormatRecord.product))
-    query = query.where(BoxRecord.state == "closed").order_by(BoxRecord.closed_at.desc())
-    if product_id is not None:
-        query = query.where(FormatRecord.product_id == product_id)
-    if year is not None:
-        query = query.where(BoxRecord.bought_on >= date(year, 1, 1), BoxRecord.bought_on < date(year + 1, 1, 1))
-    if bought_on is not None:
-        query = query.where(BoxRecord.bought_on == bought_on)
-    if ids:
-        query = query.where(BoxRecord.id.in_(ids))
-    return list(session.scalars(query.limit(200)))
-
-
-def not_closed(session: Session, bought_on: date) -> list[BoxRecord]:
-    """Return what was bought on a day and is still sealed or half open."""
-    b = BoxRecord
-    return list(session.scalars(select(b).where(b.bought_on == bought_on, b.state != "closed").order_by(b.id)))
-
-
-def years(session: Session) -> list[int]:
-    """Return the years in which boxes were bought, the latest first."""
-    found = session.execute(select(func.strftime("%Y", BoxRecord.bought_on)).distinct()).scalars()
-    return sorted((int(year) for year in found), reverse=True)
 
 
 @dataclass(frozen=True)

@@ -7,8 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from botin.core.books.posting import Basis
 from botin.core.insight.recap import Pulled
@@ -19,11 +18,12 @@ from botin.desk.flags.judging import kept_verdict
 from botin.desk.grading.inspections import looks_at
 from botin.desk.pulled import pulled_copies
 from botin.desk.workbench import Workbench
-from botin.store.books import bases
+from botin.store.books.postings import bases
+from botin.store.copies.left import left_box
+from botin.store.flags.kept import said_of
 from botin.store.models import BoxRecord, ProductRecord
-from botin.store.models_copies import PRESENT, CopyRecord, DisposalRecord, FlagRecord
-from botin.store.models_grading import GradingCopyRecord, GradingOrderRecord
-from botin.store.opening import PullRow, get_box, pulls_of
+from botin.store.models_copies import PRESENT, DisposalRecord
+from botin.store.opening.boxes import PullRow, get_box, pulls_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +60,7 @@ def box_cards(session: Session, bench: Workbench, box_id: int) -> BoxCards:
     product, book = bench.product(session, record), bench.prices(session, record)
     rows = pulls_of(session, box_id)
     known = {copy.id: copy for copy in pulled_copies(product, rows)}
-    gone, go = _gone(session, box_id), _routes(session, bench, record, rows, known)
+    gone, go = left_box(session, box_id), _routes(session, bench, record, rows, known)
     held = bases(session, [row.copy_id for row in rows]) if box.state == "closed" else {}
     found = []
     for row in rows:
@@ -92,7 +92,7 @@ def _routes(
     """Route of each copy of mine that is here: the user's own, else its own, else that of its version."""
     mine = [row for row in rows if row.id in known and row.mine and row.state in PRESENT]
     looks = looks_at(session, [row.copy_id for row in mine])
-    chosen, stored = _stored(session, [row.copy_id for row in mine])
+    chosen, stored = said_of(session, [row.copy_id for row in mine])
     anew = [row for row in mine if row.copy_id in looks or row.grade or row.copy_id not in stored]
     copies = [(known[row.id].card, row.parallel, looks.get(row.copy_id), row.grade) for row in anew]
     judged = dict(zip((row.id for row in anew), kept_verdict(session, bench, record, copies), strict=True))
@@ -101,43 +101,6 @@ def _routes(
         or (judged[row.id].go.value if row.id in judged else stored.get(row.copy_id, ""))
         for row in mine
     }
-
-
-def _stored(session: Session, copies: Sequence[int]) -> tuple[dict[int, str], dict[int, str]]:
-    """Return what the user decided for copies (the very one, else its version), and the flag of their version."""
-    c, v, own = CopyRecord, aliased(FlagRecord), aliased(FlagRecord)
-    rows = session.execute(
-        select(c.id, own.chosen, v.chosen, v.go)
-        .outerjoin(own, own.copy_id == c.id)
-        .outerjoin(v, (v.card_id == c.card_id) & (v.parallel == c.parallel) & v.copy_id.is_(None))
-        .where(c.id.in_(list(copies)))
-    ).all()
-    chosen = {copy: mine or version or "" for copy, mine, version, _ in rows}
-    return chosen, {copy: go for copy, _, _, go in rows if go}
-
-
-def _gone(session: Session, box_id: int) -> dict[int, DisposalRecord]:
-    d = DisposalRecord
-    rows = session.scalars(
-        select(d)
-        .join(CopyRecord, CopyRecord.id == d.copy_id)
-        .where(CopyRecord.box_id == box_id, d.undone_at.is_(None))
-    )
-    return {row.copy_id: row for row in rows}
-
-
-def graded_since(session: Session, box_id: int) -> tuple[int, tuple[str, ...]]:
-    """Return how many copies of a box are out for grading, and the grades that came back."""
-    g, c, o = GradingCopyRecord, CopyRecord, GradingOrderRecord
-    rows = session.execute(
-        select(g.back_on, g.grade_halves)
-        .join(c, c.id == g.copy_id)
-        .join(o, o.id == g.order_id)
-        .where(c.box_id == box_id, o.undone_at.is_(None))
-        .order_by(g.id)
-    ).all()
-    back = tuple(f"{halves / 2:g}" for _, halves in rows if halves is not None)
-    return sum(1 for day, _ in rows if day is None), back
 
 
 @dataclass(frozen=True, slots=True)

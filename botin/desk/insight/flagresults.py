@@ -17,8 +17,8 @@ from botin.desk.grading.inspections import looks_at
 from botin.desk.insight.salesresults import SaleResult
 from botin.desk.selling.salepage import SalePage
 from botin.desk.workbench import Workbench
-from botin.store.flags import kept, sells_for
-from botin.store.selling import SoldCopy
+from botin.store.flags.kept import kept, sells_for
+from botin.store.selling.sales import SoldCopy
 
 MOST = 200
 """Sold cards that are judged anew; the latest."""

@@ -6,7 +6,6 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card
@@ -18,9 +17,10 @@ from botin.desk.fees import sale_costs
 from botin.desk.grading.back import REFUSED
 from botin.desk.grading.orders import Order, OrderCopy, orders
 from botin.desk.workbench import Workbench
+from botin.store.copies.left import left_copies
 from botin.store.models import BoxRecord
 from botin.store.models_copies import PRESENT, DisposalRecord
-from botin.store.opening import PullRow, get_box, pulls_of
+from botin.store.opening.boxes import PullRow, get_box, pulls_of
 
 SELL, KEEP, CROSS, BACK_TO_IT, AS_RAW = (
     "sell it", "keep it", "look at a cross over", "send it back for a new label", "sell it as a raw card",
@@ -120,14 +120,8 @@ def order_result(session: Session, bench: Workbench, order: Order) -> OrderResul
 
 def _order(session: Session, bench: Workbench, order: Order) -> OrderResult:
     back = [copy for copy in order.copies if copy.back_on is not None and copy.mine]
-    gone = _left(session, [copy.copy_id for copy in back])
+    gone = left_copies(session, [copy.copy_id for copy in back])
     return OrderResult(order, tuple(_card(session, bench, order, copy, gone.get(copy.copy_id)) for copy in back))
-
-
-def _left(session: Session, copies: Sequence[int]) -> dict[int, DisposalRecord]:
-    d = DisposalRecord
-    rows = session.scalars(select(d).where(d.copy_id.in_(list(copies)), d.undone_at.is_(None)))
-    return {row.copy_id: row for row in rows}
 
 
 class Prices:
@@ -193,7 +187,7 @@ def _next(copy: OrderCopy, came: Came, gone: DisposalRecord | None) -> str:
 def _box(session: Session, bench: Workbench, box_id: int, cards: Sequence[CameCard]) -> BoxResult:
     box = get_box(session, box_id)
     rows = [row for row in pulls_of(session, box_id) if row.mine]
-    gone = _left(session, [row.copy_id for row in rows])
+    gone = left_copies(session, [row.copy_id for row in rows])
     sold = sum(
         Money(one.price_minor - one.costs_minor, one.currency).major for one in gone.values() if one.went == "sold"
     )

@@ -26,10 +26,10 @@ from botin.desk.opened import box_cost, counted_base, opened_packs
 from botin.desk.pulled import pulled_copies
 from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
-from botin.store.books import results_by_box
+from botin.store.books.postings import results_by_box
 from botin.store.models import BoxRecord, ProductRecord
 from botin.store.models_copies import PRESENT
-from botin.store.opening import PullRow, get_box, pulls_of
+from botin.store.opening.boxes import PullRow, get_box, pulls_of
 
 BEST = 10
 

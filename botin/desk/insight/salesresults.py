@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from botin.core.money import Money
 from botin.desk.selling.salepage import SalePage, sale_pages
 from botin.store.models_selling import SaleRecord
-from botin.store.selling import sales
+from botin.store.selling.sales import sales
 
 
 @dataclass(frozen=True)

@@ -6,17 +6,15 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm import Session
 
+from botin.core.books.orders import ORDERED
 from botin.core.grading.steps import Step
 from botin.core.money import Money
 from botin.core.selling.road import WORDS as ROAD
 from botin.core.selling.road import Stop
 from botin.desk.books.accounts import balances
 from botin.desk.books.budget import month_of
-from botin.desk.books.purchases import ORDERED, open_orders
-from botin.desk.flags.board import waiting
 from botin.desk.flags.everything import is_stale
 from botin.desk.grading.billing import NAMELESS
 from botin.desk.grading.orders import Order, view
@@ -24,9 +22,12 @@ from botin.desk.selling.salepage import SalePage
 from botin.desk.selling.salepage import under_way as sales_on_the_road
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.books import totals
-from botin.store.grading import house_names, memberships, under_way
-from botin.store.models import BoxRecord, FormatRecord, LookAgainRecord
+from botin.store.books.postings import totals
+from botin.store.books.purchases import open_orders
+from botin.store.catalog.lookagain import waiting_by_product
+from botin.store.flags.board import waiting
+from botin.store.grading.orders import house_names, memberships, under_way
+from botin.store.opening.boxes import boxes_in_state
 
 SOON = timedelta(days=3)
 MEMBERSHIP_SOON = timedelta(days=30)
@@ -79,14 +80,7 @@ def _at(endpoint: str, **values: object) -> tuple[str, tuple[tuple[str, object],
 
 
 def _half_open(session: Session, _bench: Workbench) -> Iterator[Line]:
-    boxes = session.scalars(
-        select(BoxRecord)
-        .where(BoxRecord.state == "open")
-        .options(joinedload(BoxRecord.format).joinedload(FormatRecord.product))
-        .order_by(BoxRecord.opened_at)
-        .limit(MOST)
-    )
-    for box in boxes:
+    for box in boxes_in_state(session, "open", MOST):
         fmt = box.format
         name = f"{fmt.product.name} {fmt.label}{', ' + box.label if box.label else ''}"
         words = f"{name}: pack {box.pack} of {fmt.packs_per_box} in hand"
@@ -222,13 +216,7 @@ def _flags(session: Session, _bench: Workbench) -> Iterator[Line]:
 
 
 def _look_again(session: Session, _bench: Workbench) -> Iterator[Line]:
-    rows = session.execute(
-        select(LookAgainRecord.product_id, func.count())
-        .where(LookAgainRecord.done_at.is_(None))
-        .group_by(LookAgainRecord.product_id)
-        .limit(MOST)
-    )
-    for product, count in rows:
+    for product, count in waiting_by_product(session, MOST):
         words = f"{count} logged cards could be a variation or a short print that became known later"
         yield Line("cards", words, "Look at them", _at("library.product", product_id=product, _anchor="look-again"))
 

@@ -6,7 +6,6 @@ import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card
@@ -17,11 +16,14 @@ from botin.core.grading.centering import allowed
 from botin.core.grading.grades import PIN_KINDS, Inspection
 from botin.desk.flags.everything import judge_one
 from botin.desk.flags.judging import FlagInputs, kept_inputs, verdict_of
-from botin.desk.grading.counts import borrowings
 from botin.desk.grading.inspections import looks_at, read_inspection, save_inspection
 from botin.desk.looking.scans import Face, faces_of, get_scan, put_rulers
 from botin.desk.workbench import Workbench
+from botin.store.catalog.lists import card_and_product
 from botin.store.copies.copies import copy_words, get_copy
+from botin.store.grading.counts import borrowings
+from botin.store.grading.looks import looks_kept, pins
+from botin.store.keys import stored_under
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import ME, PRESENT, CopyRecord, InspectionRecord, PinRecord
 from botin.store.unit import finish
@@ -114,12 +116,7 @@ def glass(session: Session, bench: Workbench, copy_id: int) -> Glass:
 
 def _found(session: Session, copy_id: int) -> tuple[CopyRecord, CardRecord, ProductRecord]:
     copy = get_copy(session, copy_id)
-    found = session.execute(
-        select(CardRecord, ProductRecord)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .join(ProductRecord, ProductRecord.id == SectionRecord.product_id)
-        .where(CardRecord.id == (copy.card_id or 0))
-    ).one_or_none()
+    found = card_and_product(session, copy.card_id or 0)
     if found is None:
         message = "That copy is of no card on a checklist: put it on one first, then look at it."
         raise NotFoundError(message)
@@ -149,16 +146,7 @@ def _judged(j: FlagInputs, card: Card, copy: CopyRecord, look: Inspection | None
 
 
 def _earlier(session: Session, copy_id: int) -> list[tuple[InspectionRecord, Inspection]]:
-    rows = session.scalars(
-        select(InspectionRecord).where(InspectionRecord.copy_id == copy_id).order_by(InspectionRecord.id.desc())
-    )
-    return [(row, read_inspection(row.values)) for row in rows]
-
-
-def pins(session: Session, copy_id: int) -> Sequence[PinRecord]:
-    """Return the marks pinned on a copy."""
-    p = PinRecord
-    return session.scalars(select(p).where(p.copy_id == copy_id, p.removed_at.is_(None)).order_by(p.id)).all()
+    return [(row, read_inspection(row.values)) for row in looks_kept(session, copy_id)]
 
 
 def keep_look(session: Session, bench: Workbench, copy_id: int, look: Inspection) -> tuple[Judged, Judged]:
@@ -200,7 +188,7 @@ def put_pin(session: Session, bench: Workbench, copy_id: int, client_key: str, p
         raise NotFoundError(message)
     before = glass(session, bench, copy_id).flag
     p = PinRecord
-    if session.scalar(select(p.id).where(p.client_key == client_key)) is None:
+    if stored_under(session, PinRecord, client_key) is None:
         session.add(
             p(client_key=client_key, copy_id=copy_id, side=pin.side, kind=pin.kind, severity=pin.severity,
               x_permille=min(1000, max(0, pin.x)), y_permille=min(1000, max(0, pin.y)), size_um=pin.size_um,

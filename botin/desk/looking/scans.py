@@ -5,13 +5,12 @@ from __future__ import annotations
 import hashlib
 import io
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import ImportRefusedError, NotFoundError
@@ -22,6 +21,7 @@ from botin.desk.workbench import Workbench
 from botin.exchange.keeping.picture import Photo, clean_photo
 from botin.exchange.looking.pixels import read_pixels
 from botin.store.copies.copies import get_copy
+from botin.store.grading.looks import scans_of
 from botin.store.models_copies import ScanRecord
 from botin.store.unit import finish
 
@@ -129,15 +129,7 @@ def cut_of(rgb: NDArray[np.uint8], card: Measured) -> tuple[str, bytes]:
 
 def faces_of(session: Session, copy_id: int) -> dict[str, Face]:
     """Return the latest scan of each side of a copy."""
-    rows = session.scalars(select(ScanRecord).where(ScanRecord.copy_id == copy_id).order_by(ScanRecord.id))
-    return {row.side: _face(row) for row in rows}
-
-
-def scans_of(session: Session, copy_id: int) -> Sequence[ScanRecord]:
-    """Return all scans of a copy, the latest first."""
-    return session.scalars(
-        select(ScanRecord).where(ScanRecord.copy_id == copy_id).order_by(ScanRecord.id.desc())
-    ).all()
+    return {row.side: _face(row) for row in reversed(scans_of(session, copy_id))}
 
 
 def _face(row: ScanRecord) -> Face:

@@ -9,7 +9,7 @@ from botin.core.grading.stack import code_of
 from botin.desk.workbench import Workbench
 from botin.exchange.looking.pixels import read_pixels
 from botin.exchange.looking.readbacks import BackReader, CardBack
-from botin.store.grading import FormLine, form_of
+from botin.store.grading.orders import FormLine, form_of
 from botin.store.models import ProductRecord
 
 

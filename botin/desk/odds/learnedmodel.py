@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Product
 from botin.core.odds.lines import BoxModel, box_model
 from botin.desk.boxlogs import BoxLog, box_logs
 from botin.desk.workbench import Workbench
-from botin.store.models import BoxRecord, FormatRecord, ProductRecord
+from botin.store.models import ProductRecord
 from botin.store.once import once
+from botin.store.opening.closed import stamps_of_formats
 
 LineKey = tuple[str, str, str]
 
@@ -53,13 +53,5 @@ def _counted(product: Product, model: BoxModel, logs: Sequence[BoxLog]) -> dict[
 
 def closed_stamp(session: Session, record: ProductRecord, fmt: str) -> tuple[object, ...]:
     """Return the closed boxes of the format and the latest closing: what the counts change with."""
-    stamps = once(session, "closed stamps", lambda: _stamps(session))
+    stamps = once(session, "closed stamps", lambda: stamps_of_formats(session))
     return stamps.get((record.id, fmt), (0, None))
-
-
-def _stamps(session: Session) -> dict[tuple[int, str], tuple[object, ...]]:
-    """Read them for all formats at once, from the boxes alone."""
-    query = select(FormatRecord.product_id, FormatRecord.key, func.count(), func.max(BoxRecord.closed_at))
-    query = query.join(FormatRecord, FormatRecord.id == BoxRecord.format_id).where(BoxRecord.state == "closed")
-    rows = session.execute(query.group_by(FormatRecord.id))
-    return {(product, key): (count, latest) for product, key, count, latest in rows}

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError, NotFoundError
@@ -16,8 +15,9 @@ from botin.desk.selling.sealedgoods import require_not_offered, require_not_sold
 from botin.desk.sentagain import same_correction
 from botin.desk.workbench import Workbench
 from botin.store.catalog.history import corrected, fresh_key, note_change
-from botin.store.models import BoxRecord, FormatRecord, PullRecord
-from botin.store.opening import get_box
+from botin.store.models import BoxRecord, FormatRecord
+from botin.store.opening.boxes import get_box
+from botin.store.opening.packs import last_pack, lines_logged
 from botin.store.unit import finish
 
 
@@ -103,10 +103,8 @@ def _check_format(session: Session, box: BoxRecord, format_id: int) -> None:
     if fmt is None or fmt.product_id != box.format.product_id:
         message = "That format is of another product. Add the right box, and seal or remove this one."
         raise BoxStateError(message)
-    last = session.scalar(
-        select(func.max(PullRecord.pack)).where(PullRecord.box_id == box.id, PullRecord.undone_at.is_(None))
-    )
-    if (last or 0) > fmt.packs_per_box:
+    last = last_pack(session, box.id)
+    if last > fmt.packs_per_box:
         message = f"Cards are logged up to pack {last}; {fmt.label} has {fmt.packs_per_box} packs."
         raise BoxStateError(message)
 
@@ -125,8 +123,7 @@ def seal_again(session: Session, bench: Workbench, box_id: int) -> BoxRecord:
     if box.state in ("sold", "removed"):
         message = f"This box was {box.state}, and the books say so. Take that back on the shelf."
         raise BoxStateError(message)
-    logged = session.scalar(select(func.count()).where(PullRecord.box_id == box.id, PullRecord.undone_at.is_(None)))
-    if logged or box.state == "closed":
+    if lines_logged(session, box.id) or box.state == "closed":
         message = "Cards of it are logged: it was opened. Take them out first, or reopen it when it is closed."
         raise BoxStateError(message)
     note_change(

@@ -6,20 +6,21 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card, Product
 from botin.core.errors import EntryError, NotFoundError
 from botin.core.opening.entryitems import EntryItem, Problem
 from botin.desk.opening.owners import settle_owners
-from botin.desk.opening.rip import product_of_pack
-from botin.desk.opening.steps import Change, add_step, known_step, pack_row, require_open
+from botin.desk.opening.steps import Change, add_step, require_open
 from botin.desk.workbench import Workbench
+from botin.store.catalog.lists import products_with_cards
 from botin.store.catalog.products import load_product, save_product
 from botin.store.copies.copies import follow
-from botin.store.models import BoxRecord, CardRecord, ProductRecord, PullRecord, SectionRecord
-from botin.store.opening import card_ids
+from botin.store.keys import stored_under
+from botin.store.models import BoxRecord, CardRecord, PullRecord, StepRecord
+from botin.store.opening.boxes import card_ids
+from botin.store.opening.packs import pack_row, product_of_pack
 from botin.store.unit import finish
 
 FLAGS = ("short", "over", "flipped", "out of order", "searched?")
@@ -57,7 +58,7 @@ def change_pull(
     session: Session, bench: Workbench, box: BoxRecord, pull: PullRecord, *, after: dict[str, object], client_key: str
 ) -> None:
     """Change columns of a logged copy as one step that can be undone; the same key again changes nothing."""
-    if known_step(session, client_key) is not None:
+    if stored_under(session, StepRecord, client_key) is not None:
         return
     require_open(box)
     before = {name: getattr(pull, name) for name in after}
@@ -73,7 +74,7 @@ def change_pull(
 
 def remove_pull(session: Session, bench: Workbench, box: BoxRecord, pull_id: int, client_key: str) -> None:
     """Take one card out, wherever it stands; undo brings it back."""
-    if known_step(session, client_key) is not None:
+    if stored_under(session, StepRecord, client_key) is not None:
         return
     require_open(box)
     pull, now = get_pull(session, box, pull_id), bench.now()
@@ -214,7 +215,7 @@ def add_to_checklist(
     EntryError
         When number or section cannot be.
     """
-    if known_step(session, client_key) is not None:
+    if stored_under(session, StepRecord, client_key) is not None:
         return
     require_open(box)
     record = product_of_pack(session, box, pull.pack)
@@ -255,7 +256,7 @@ def set_pack(
     session: Session, bench: Workbench, box: BoxRecord, number: int, *, after: dict[str, object], client_key: str
 ) -> None:
     """Write down facts of a pack (flags, owner, note, its product in a mixed box) as one step."""
-    if known_step(session, client_key) is not None:
+    if stored_under(session, StepRecord, client_key) is not None:
         return
     require_open(box)
     row = pack_row(session, box.id, number)
@@ -271,7 +272,7 @@ def set_pack(
 
 def set_box(session: Session, bench: Workbench, box: BoxRecord, *, after: dict[str, object], client_key: str) -> None:
     """Change how a box is logged: every card or hits only, with or without pack borders, its case, its owners."""
-    if known_step(session, client_key) is not None:
+    if stored_under(session, StepRecord, client_key) is not None:
         return
     require_open(box)
     before = {name: getattr(box, name) for name in after}
@@ -286,11 +287,4 @@ def set_box(session: Session, bench: Workbench, box: BoxRecord, *, after: dict[s
 
 def other_products(session: Session, box: BoxRecord) -> list[tuple[int, str]]:
     """Return the products a pack of a mixed box can be of, the box's own first."""
-    rows = session.execute(
-        select(ProductRecord.id, ProductRecord.name)
-        .where(select(SectionRecord.id).where(SectionRecord.product_id == ProductRecord.id).exists())
-        .order_by(ProductRecord.name)
-        .limit(200)
-    )
-    found = [(row[0], row[1]) for row in rows]
-    return sorted(found, key=lambda row: row[0] != box.format.product_id)
+    return sorted(products_with_cards(session, 200), key=lambda row: row[0] != box.format.product_id)

@@ -6,7 +6,6 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Product
@@ -18,12 +17,14 @@ from botin.desk.books.booking import book_box
 from botin.desk.opening.owners import settle_owners
 from botin.desk.opening.rip import pulls_for
 from botin.desk.opening.shelf import Purchase, new_box
-from botin.desk.opening.steps import pack_row
 from botin.desk.workbench import Workbench
 from botin.exchange.opening import OpeningRow, openings_csv
+from botin.store.catalog.lists import keys_of_products
 from botin.store.copies.copies import follow_box
-from botin.store.models import BoxPackRecord, BoxRecord, FormatRecord, ProductRecord, PullRecord
-from botin.store.opening import pulls_of
+from botin.store.keys import stored_under
+from botin.store.models import BoxRecord, FormatRecord, ProductRecord
+from botin.store.opening.boxes import pulls_of
+from botin.store.opening.packs import box_with_key, logged_at, pack_row, pack_rows
 from botin.store.unit import finish
 
 MOST, MOST_IN_ROW = 20_000, 5_000
@@ -44,10 +45,7 @@ NAMES = (
 
 def export_opening(session: Session, box: BoxRecord) -> bytes:
     """Write a box as ``openings.csv``; base that was only counted is a row without a number."""
-    logged = dict(
-        session.execute(select(PullRecord.id, PullRecord.logged_at).where(PullRecord.box_id == box.id)).all()
-    )
-    names = dict(session.execute(select(ProductRecord.id, ProductRecord.key)).all())
+    logged, names = logged_at(session, box.id), keys_of_products(session)
     own = {"box": str(box.id), "product": box.format.product.key, "format": box.format.key, "log": box.client_key}
     rows = []
     for row in pulls_of(session, box.id):
@@ -59,8 +57,8 @@ def export_opening(session: Session, box: BoxRecord) -> bytes:
         }  # fmt: skip
         product = names.get(row.product_id, own["product"]) if row.product_id else own["product"]
         rows.append({**own, **cells, **details, "product": product, "owner": row.owner})
-    counted = select(BoxPackRecord).where(BoxPackRecord.box_id == box.id, BoxPackRecord.base_count.is_not(None))
-    rows += [{**own, "pack": str(row.number), "count": str(row.base_count)} for row in session.scalars(counted)]
+    counted = (row for row in pack_rows(session, box.id) if row.base_count is not None)
+    rows += [{**own, "pack": str(row.number), "count": str(row.base_count)} for row in counted]
     return openings_csv(rows)
 
 
@@ -142,7 +140,7 @@ def _details(row: OpeningRow) -> Details:
 def known_log(session: Session, read: Sequence[ReadRow]) -> BoxRecord | None:
     """Return the box whose exported log this is: taken in a second time it would double every card."""
     keys = {key for row in read if (key := row.row.get("log"))}
-    return session.scalar(select(BoxRecord).where(BoxRecord.client_key.in_(sorted(keys)[:MOST_LOGS])).limit(1))
+    return box_with_key(session, sorted(keys)[:MOST_LOGS])
 
 
 def _key_of(read: Sequence[ReadRow], otherwise: str) -> str:
@@ -167,7 +165,7 @@ def import_opening(
         message = f"Nothing was stored. Row {wrong[0].row.line}: {wrong[0].wrong}"
         raise ImportRefusedError(message)
     client_key = _key_of(read, client_key)
-    known = session.scalar(select(BoxRecord).where(BoxRecord.client_key == client_key))
+    known = stored_under(session, BoxRecord, client_key)
     if known is not None:
         return known
     now = bench.now()

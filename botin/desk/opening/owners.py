@@ -6,7 +6,6 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card, Product
@@ -14,8 +13,9 @@ from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import set_owners
 from botin.store.copies.people import UNSETTLED, owner_ids
-from botin.store.models import BoxPackRecord, BoxRecord, ProductRecord
-from botin.store.opening import PullRow, lines_named, pulls_of
+from botin.store.models import BoxRecord, ProductRecord
+from botin.store.opening.boxes import PullRow, lines_named, pulls_of
+from botin.store.opening.packs import pack_rows
 
 WHOLE = ("all", "box", "everything", "the box", "rest", "the rest")
 
@@ -76,13 +76,7 @@ def settle_owners(session: Session, bench: Workbench, box: BoxRecord, pulls: Seq
 
     Who is written beside the card wins, then the owner of its pack, then the spots of the box. Nothing is committed.
     """
-    packs = dict(
-        session.execute(
-            select(BoxPackRecord.number, BoxPackRecord.owner).where(
-                BoxPackRecord.box_id == box.id, BoxPackRecord.owner != ""
-            )
-        ).all()
-    )
+    packs = {row.number: row.owner for row in pack_rows(session, box.id) if row.owner}
     found = {}
     for row in pulls_of(session, box.id) if pulls is None else lines_named(session, pulls):
         own = json.loads(row.details).get("owner", "") if row.details else ""
@@ -97,11 +91,3 @@ def _by_spots(session: Session, bench: Workbench, box: BoxRecord, row: PullRow) 
     record = session.get_one(ProductRecord, row.product_id or box.format.product_id)
     product = bench.product(session, record)
     return owner_of(box, product, product.card_by_number.get((row.section, row.number)), row.pack)
-
-
-def has_owners(session: Session, box: BoxRecord) -> bool:
-    """Whether anything of a box is somebody else's by its spots or its packs."""
-    if box.owners.strip():
-        return True
-    owned = select(BoxPackRecord.id).where(BoxPackRecord.box_id == box.id, BoxPackRecord.owner != "").limit(1)
-    return session.scalar(owned) is not None

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Product
 from botin.core.errors import UnreadableFileError
 from botin.core.opening.entry import EntryReader
-from botin.desk.opening.rip import product_of_pack
 from botin.desk.workbench import Workbench
 from botin.exchange.looking.pixels import read_pixels
 from botin.exchange.looking.readbacks import BackReader
-from botin.store.models import BoxRecord, CardRecord, PullRecord, SectionRecord
+from botin.store.models import BoxRecord
+from botin.store.opening.boxes import logged_in_pack
+from botin.store.opening.packs import product_of_pack
 
 MOST = 12
 """Cards of one scan: a pack, and a little more."""
@@ -69,7 +69,7 @@ def read_pack(session: Session, bench: Workbench, box: BoxRecord, pack: int, dat
         what = f"{len(found)} cards were" if found else "No card was"
         message = f"{what} found on the scan. Lay one to {MOST} backs on one colour, with some room between them."
         raise UnreadableFileError(message)
-    here = _logged(session, box, pack)
+    here = logged_in_pack(session, box, pack)
     slots = []
     for one in found:
         ordered = sorted(one.back.candidates, key=lambda version: version[:2] in here)
@@ -86,17 +86,6 @@ def _slot(choices: tuple[Choice, ...], code: str, *, sure: bool, again: bool) ->
         return Slot("", f"{choices[0].words} is in this pack already: again?", choices, code)
     words = "which one is it?" if choices else "nothing on it could be read"
     return Slot("", words, tuple(choice for choice in choices if choice.line), code)
-
-
-def _logged(session: Session, box: BoxRecord, pack: int) -> set[tuple[str, str]]:
-    """Return the cards that are logged in a pack already."""
-    rows = session.execute(
-        select(SectionRecord.key, CardRecord.number)
-        .join(CardRecord, CardRecord.section_id == SectionRecord.id)
-        .join(PullRecord, PullRecord.card_id == CardRecord.id)
-        .where(PullRecord.box_id == box.id, PullRecord.pack == pack, PullRecord.undone_at.is_(None))
-    )
-    return {(section, number) for section, number in rows}
 
 
 def _choice(entry: EntryReader, product: Product, version: Version) -> Choice:

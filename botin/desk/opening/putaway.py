@@ -6,14 +6,14 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import update
 from sqlalchemy.orm import Session
 
 from botin.core.copies.putaway import Facts, in_order, place_of, read_plan
 from botin.desk.opening.state import Copy, rip_state
 from botin.desk.workbench import Workbench
+from botin.store.copies.copies import put_copies
 from botin.store.models import BoxRecord
-from botin.store.models_copies import PRESENT, CopyRecord
+from botin.store.models_copies import PRESENT
 from botin.store.unit import finish
 
 
@@ -74,6 +74,6 @@ def put_away(session: Session, bench: Workbench, box: BoxRecord, place: str) -> 
     if pile is None or not place:
         return 0
     ids = [copy.row.copy_id for copy in pile.copies]
-    session.execute(update(CopyRecord).where(CopyRecord.id.in_(ids)).values(place=place))
+    put_copies(session, ids, place)
     finish(session)
     return len(ids)

@@ -7,21 +7,21 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import func, select
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Kind, Product
 from botin.core.errors import BoxStateError, EntryError, StaleFormError
 from botin.core.opening.entryitems import Entry, EntryItem, Problem
 from botin.desk.books.booking import book_closing, unbook_closing
-from botin.desk.opening.owners import has_owners, settle_owners
-from botin.desk.opening.steps import Change, add_step, known_step, pack_row, require_open
+from botin.desk.opening.owners import settle_owners
+from botin.desk.opening.steps import Change, add_step, require_open
 from botin.desk.selling.sealedgoods import require_not_offered, require_not_sold_by
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import follow
-from botin.store.models import BoxPackRecord, BoxRecord, ProductRecord, PullRecord
-from botin.store.opening import card_ids, get_box
+from botin.store.keys import TakenError, stored_together, stored_under
+from botin.store.models import BoxRecord, PullRecord, StepRecord
+from botin.store.opening.boxes import card_ids, get_box
+from botin.store.opening.packs import _logged_in, count_logged, has_owners, pack_row, product_of_pack, same_serial
 from botin.store.unit import afterwards, finish
 
 MAX_LINE = 2_000
@@ -60,13 +60,6 @@ def open_box(session: Session, bench: Workbench, box_id: int) -> BoxRecord:
     return box
 
 
-def product_of_pack(session: Session, box: BoxRecord, pack: int) -> ProductRecord:
-    """Return the product whose checklist holds for a pack: in a mixed box each pack may have its own."""
-    wanted = select(BoxPackRecord.product_id).where(BoxPackRecord.box_id == box.id, BoxPackRecord.number == pack)
-    own = session.scalar(wanted)
-    return session.get_one(ProductRecord, own) if own is not None else box.format.product
-
-
 def read_entry(session: Session, bench: Workbench, box: BoxRecord, text: str, pack: int, key: str) -> Entry:
     """Read an entry line against the checklist of the pack; a line stored under its key before is not asked about.
 
@@ -82,7 +75,7 @@ def read_entry(session: Session, bench: Workbench, box: BoxRecord, text: str, pa
         message = f"A line takes {MAX_LINE} characters. Log it in parts."
         raise EntryError(message)
     entry = bench.reader(session, product_of_pack(session, box, pack)).read(text)
-    if entry.problems or known_step(session, key) is not None:
+    if entry.problems or stored_under(session, StepRecord, key) is not None:
         return entry
     return Entry(entry.items, tuple(_seen_before(session, box, entry.items, pack)))
 
@@ -96,15 +89,8 @@ def _seen_before(session: Session, box: BoxRecord, items: Sequence[EntryItem], p
     ids = card_ids(session, product.id, [(item.known.section, item.known.number) for item in stamped])
     found = []
     for item in stamped:
-        before = session.scalar(
-            select(PullRecord).where(
-                PullRecord.card_id == ids[(item.known.section, item.known.number)],
-                PullRecord.parallel == item.parallel,
-                PullRecord.serial == item.serial,
-                PullRecord.run == item.run,
-                PullRecord.undone_at.is_(None),
-            )
-        )
+        card = ids[(item.known.section, item.known.number)]
+        before = same_serial(session, card, item.parallel, item.serial, item.run)
         if before is not None:
             typed = f"{item.serial}/{item.run}"
             where = f"box {before.box_id}" + (f", pack {before.pack}" if before.pack else "")
@@ -152,7 +138,7 @@ def log_entry(
         moved = [Change("box", box.id, {"pack": hand}, {"pack": box.pack})] if hand != box.pack else []
         add_step(session, box, now, client_key, _words(items), [*alive, *moved])
         finish(session)
-    except IntegrityError:
+    except TakenError:
         session.rollback()
         return _repeated(_stored_under(session, box.id, client_key), cells)
     return Logged(tuple(pull.id for pull in pulls), repeated=False)
@@ -216,8 +202,7 @@ def _cells(session: Session, product_id: int, items: Sequence[EntryItem]) -> lis
 
 def _stored_under(session: Session, box_id: int, client_key: str) -> list[PullRecord]:
     """Copies that were stored for a client key, undone or not."""
-    keys = PullRecord.client_key.between(f"{client_key}:", f"{client_key}:~")
-    found = session.scalars(select(PullRecord).where(keys, PullRecord.box_id == box_id))
+    found = [pull for pull in stored_together(session, PullRecord, client_key) if pull.box_id == box_id]
     return sorted(found, key=lambda pull: int(pull.client_key.rpartition(":")[2]))
 
 
@@ -236,14 +221,6 @@ def _repeated(before: list[PullRecord], cells: list[_Cells]) -> Logged:
     return Logged(tuple(pull.id for pull in before), repeated=True)
 
 
-def count_logged(session: Session, box_id: int) -> int:
-    """How many copies are logged from a box, base that was only counted included."""
-    alive = (PullRecord.box_id == box_id, PullRecord.undone_at.is_(None))
-    logged = session.scalar(select(func.count()).select_from(PullRecord).where(*alive)) or 0
-    counted = session.scalar(select(func.sum(BoxPackRecord.base_count)).where(BoxPackRecord.box_id == box_id)) or 0
-    return logged + counted
-
-
 def go_to_pack(session: Session, bench: Workbench, box: BoxRecord, pack: int) -> None:
     """Take another pack in hand, so that a restart comes back to it.
 
@@ -260,16 +237,11 @@ def go_to_pack(session: Session, bench: Workbench, box: BoxRecord, pack: int) ->
     finish(session)
 
 
-def _logged_in(session: Session, box_id: int, pack: int) -> int:
-    here = (PullRecord.box_id == box_id, PullRecord.pack == pack, PullRecord.undone_at.is_(None))
-    return session.scalar(select(func.count()).select_from(PullRecord).where(*here)) or 0
-
-
 def set_base_count(
     session: Session, bench: Workbench, box: BoxRecord, *, pack: int, count: int, client_key: str
 ) -> None:
     """Say how many base cards a pack held that are not logged one by one; nothing is committed here."""
-    if known_step(session, client_key) is not None:
+    if stored_under(session, StepRecord, client_key) is not None:
         return
     require_open(box)
     row = pack_row(session, box.id, pack)

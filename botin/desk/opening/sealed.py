@@ -6,7 +6,6 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import NotFoundError
@@ -15,6 +14,7 @@ from botin.desk.photofiles import laid_photo, lay_photo
 from botin.desk.workbench import Workbench
 from botin.exchange.keeping.picture import Photo
 from botin.store.models import BoxRecord, PhotoRecord
+from botin.store.opening.packs import has_photo
 from botin.store.unit import finish
 
 
@@ -57,16 +57,10 @@ def save_check(
 def _add_photo(session: Session, bench: Workbench, box: BoxRecord, photo: Photo) -> None:
     """Keep a photo with its box; the same one again is there already."""
     lay_photo(bench, photo.name, photo.data)
-    p = PhotoRecord
-    if session.scalar(select(p.id).where(p.box_id == box.id, p.file == photo.name)) is not None:
+    if has_photo(session, box.id, photo.name):
         return
-    session.add(p(box_id=box.id, file=photo.name, mime=photo.mime, added_at=bench.now()))
+    session.add(PhotoRecord(box_id=box.id, file=photo.name, mime=photo.mime, added_at=bench.now()))
     session.flush()
-
-
-def photos_of(session: Session, box_id: int) -> Sequence[PhotoRecord]:
-    """Return the photos of a box."""
-    return session.scalars(select(PhotoRecord).where(PhotoRecord.box_id == box_id).order_by(PhotoRecord.id)).all()
 
 
 def photo_bytes(session: Session, bench: Workbench, photo_id: int) -> tuple[bytes, PhotoRecord]:

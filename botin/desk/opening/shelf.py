@@ -6,9 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import func, select
-from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy.orm import Session
 
 from botin.core.books.posting import Account
 from botin.core.errors import NotFoundError
@@ -18,9 +16,11 @@ from botin.desk.opened import opened_packs
 from botin.desk.opening.sealed import read_check
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
-from botin.store.books import Sums, sums_by_box
-from botin.store.models import BoxRecord, FormatRecord, ProductRecord
-from botin.store.opening import boxes_by_state, pull_counts, state_counts
+from botin.store.books.postings import Sums, sums_by_box
+from botin.store.catalog.lists import products_with_formats
+from botin.store.keys import TakenError, stored_meanwhile, stored_under
+from botin.store.models import BoxRecord, FormatRecord
+from botin.store.opening.boxes import boxes_by_product, boxes_by_state, boxes_in_state, pull_counts, state_counts
 from botin.store.unit import finish
 
 
@@ -108,13 +108,7 @@ def shelf(session: Session) -> Shelf:
 
 def kept_packs(session: Session, limit: int = 60) -> tuple[BoxTile, ...]:
     """Return closed boxes of which packs were kept sealed; ``packs`` counts those, ``cost`` is their part."""
-    boxes = session.scalars(
-        select(BoxRecord)
-        .where(BoxRecord.state == "closed", BoxRecord.rest == "kept")
-        .options(joinedload(BoxRecord.format).joinedload(FormatRecord.product))
-        .order_by(BoxRecord.closed_at.desc())
-        .limit(limit)
-    ).all()
+    boxes = boxes_in_state(session, "closed", limit, rest="kept")
     sums = sums_by_box(session, [box.id for box in boxes])
     return tuple(tile for box in boxes if (tile := _kept_tile(session, box, sums.get(box.id, []))) is not None)
 
@@ -144,17 +138,7 @@ def _kept_tile(session: Session, box: BoxRecord, sums: Sequence[Sums]) -> BoxTil
 
 def product_tiles(session: Session, limit: int = 60, *, aside: bool = False) -> tuple[ProductTile, ...]:
     """Return products with their sizes, the newest first; those set ``aside`` too when they are asked for."""
-    p = ProductRecord
-    wanted = select(p).order_by(p.set_aside, p.released_on.desc(), p.name).limit(limit)
-    wanted = wanted.options(selectinload(p.formats))
-    products = session.scalars(wanted if aside else wanted.where(~p.set_aside)).all()
-    owned = (
-        select(FormatRecord.product_id, func.count(BoxRecord.id))
-        .join(BoxRecord, BoxRecord.format_id == FormatRecord.id)
-        .where(BoxRecord.state != "removed")
-        .group_by(FormatRecord.product_id)
-    )
-    boxes = {row[0]: row[1] for row in session.execute(owned)}
+    products, boxes = products_with_formats(session, limit, aside=aside), boxes_by_product(session)
     return tuple(
         ProductTile(
             id=row.id,
@@ -217,7 +201,7 @@ def buy_box(session: Session, bench: Workbench, client_key: str, purchase: Purch
     StaleFormError
         When the key was used for another box.
     """
-    known = session.scalar(select(BoxRecord).where(BoxRecord.client_key == client_key))
+    known = stored_under(session, BoxRecord, client_key)
     if known is not None:
         return _same_box(known, purchase)
     box = new_box(session, client_key, purchase)
@@ -225,10 +209,9 @@ def buy_box(session: Session, bench: Workbench, client_key: str, purchase: Purch
         session.flush()
         book_box(session, bench, box)
         finish(session)
-    except IntegrityError:
+    except TakenError:
         session.rollback()
-        known = session.scalars(select(BoxRecord).where(BoxRecord.client_key == client_key)).one()
-        return _same_box(known, purchase)
+        return _same_box(stored_meanwhile(session, BoxRecord, client_key), purchase)
     return box
 
 
@@ -238,14 +221,3 @@ def _same_box(known: BoxRecord, purchase: Purchase) -> BoxRecord:
     same_again(known, price_minor=price, shipping_minor=shipping, tax_minor=tax)
     same_again(known, format_id=purchase.format_id, bought_on=purchase.bought_on)
     return known
-
-
-def format_choices(session: Session) -> list[tuple[int, str, str]]:
-    """Id, words and currency of every format one can buy."""
-    rows = session.execute(
-        select(FormatRecord, ProductRecord)
-        .join(ProductRecord, ProductRecord.id == FormatRecord.product_id)
-        .where(~ProductRecord.set_aside)
-        .order_by(ProductRecord.name, FormatRecord.id)
-    )
-    return [(fmt.id, f"{product.name} · {fmt.label}", product.currency) for fmt, product in rows]

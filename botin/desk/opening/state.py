@@ -7,7 +7,6 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.holders import holder, millimetres, thickness
@@ -25,7 +24,8 @@ from botin.desk.settings import Settings, load_settings
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import owned_counts
 from botin.store.models import BoxPackRecord, BoxRecord, ProductRecord
-from botin.store.opening import PullRow, pulls_of
+from botin.store.opening.boxes import PullRow, pulls_of
+from botin.store.opening.packs import opened_of_case, pack_rows
 
 RARE = (Kind.SHORT_PRINT, Kind.VARIATION)
 
@@ -120,7 +120,7 @@ def rip_state(session: Session, bench: Workbench, box: BoxRecord) -> RipState:
     product = bench.product(session, record)
     model = learned_model(session, bench, record, box.format.key)
     settings, rows = load_settings(session), pulls_of(session, box.id)
-    facts = session.scalars(select(BoxPackRecord).where(BoxPackRecord.box_id == box.id)).all()
+    facts = pack_rows(session, box.id)
     others = _others(session, bench, rows, record)
     copies = _copies(session, bench, box, {record.id: product, **others}, rows, settings)
     packs = _packs(box, copies, facts)
@@ -249,11 +249,10 @@ def _seen(model: BoxModel, pulled: Sequence[Pulled]) -> dict[LineKey, int]:
 
 def case_seen(session: Session, bench: Workbench, box: BoxRecord, product: Product) -> tuple[dict[LineKey, int], int]:
     """Cards seen by line, and packs opened, over the boxes of a case that are known."""
-    same = (BoxRecord.case_label == box.case_label, BoxRecord.format_id == box.format_id)
     seen: Counter[LineKey] = Counter()
     opened = 0
     model = bench.model(session, box.format.product, box.format.key)
-    for other in session.scalars(select(BoxRecord).where(*same, BoxRecord.state != "sealed")):
+    for other in opened_of_case(session, box.case_label, box.format_id):
         rows = pulls_of(session, other.id)
         seen.update(_seen(model, pulled_copies(product, rows)))
         opened += packs_known(other, [row.pack for row in rows], counted_packs(session, [other.id]).get(other.id, {}))

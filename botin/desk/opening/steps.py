@@ -8,14 +8,15 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import bindparam, func, select, update
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError, StaleFormError
 from botin.desk.opening.owners import settle_owners
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import follow
-from botin.store.models import BoxPackRecord, BoxRecord, PullRecord, StepRecord
+from botin.store.models import BoxRecord, PullRecord, StepRecord
+from botin.store.opening.packs import pack_row
+from botin.store.opening.steps import leave_undone, next_step, turned, version
 from botin.store.unit import finish
 
 Cells = dict[str, Any]
@@ -52,36 +53,17 @@ def require_open(box: BoxRecord) -> None:
         raise BoxStateError(message)
 
 
-def known_step(session: Session, client_key: str) -> StepRecord | None:
-    """Return the step that was stored under a key."""
-    return session.scalar(select(StepRecord).where(StepRecord.client_key == client_key))
-
-
 def add_step(
     session: Session, box: BoxRecord, now: datetime, client_key: str, words: str, changes: Sequence[Change]
 ) -> StepRecord:
     """Note a step whose changes were made; what was undone before cannot be redone any more. Nothing is committed."""
-    undone = (StepRecord.box_id == box.id, StepRecord.state == "undone")
-    session.execute(
-        update(StepRecord).where(*undone).values(state="left"), execution_options={"synchronize_session": False}
-    )
+    leave_undone(session, box.id)
     cells = [[c.table, c.row, c.before, c.after] for c in changes]
     step = StepRecord(
         box_id=box.id, client_key=client_key, made_at=now, words=words[:300], changes=json.dumps(cells, default=str)
     )
     session.add(step)
     return step
-
-
-def pack_row(session: Session, box_id: int, number: int) -> BoxPackRecord:
-    """Return the row of a pack, made when it is not there."""
-    wanted = select(BoxPackRecord).where(BoxPackRecord.box_id == box_id, BoxPackRecord.number == number)
-    found = session.scalar(wanted)
-    if found is None:
-        found = BoxPackRecord(box_id=box_id, number=number, flags="", owner="", note="")
-        session.add(found)
-        session.flush()
-    return found
 
 
 def _target(session: Session, box: BoxRecord, table: str, row: int) -> Any:
@@ -116,12 +98,6 @@ def _lines_of(step: StepRecord) -> list[int] | None:
     return [row for table, row, *_ in changes if table == "pull"]
 
 
-def _turned(session: Session, box: BoxRecord, key: str) -> StepRecord | None:
-    """The step that this very undo or redo turned before: a repeat turns nothing."""
-    wanted = select(StepRecord).where(StepRecord.box_id == box.id, StepRecord.turn_key == key)
-    return session.scalar(wanted) if key else None
-
-
 def undo(session: Session, bench: Workbench, box: BoxRecord, key: str = "", seen: str = "") -> StepRecord | None:
     """Take the last step back; None when there is none. The same key again takes nothing more back.
 
@@ -146,17 +122,14 @@ def redo(session: Session, bench: Workbench, box: BoxRecord, key: str = "", seen
 def _turn(
     session: Session, bench: Workbench, box: BoxRecord, key: str, seen: str, *, back: bool
 ) -> StepRecord | None:
-    repeated = _turned(session, box, key)
+    repeated = turned(session, box, key)
     if repeated is not None:
         return repeated
     if seen and seen != version(session, box.id):
         message = "Nothing was changed: another window went on meanwhile. Look at the last step, then say it again."
         raise StaleFormError(message)
     require_open(box)
-    state = "done" if back else "undone"
-    order = StepRecord.id.desc() if back else StepRecord.id
-    wanted = select(StepRecord).where(StepRecord.box_id == box.id, StepRecord.state == state).order_by(order).limit(1)
-    step = session.scalar(wanted)
+    step = next_step(session, box.id, back=back)
     if step is None:
         return None
     _apply(session, box, step, side=0 if back else 1)
@@ -164,31 +137,3 @@ def _turn(
     step.state, step.turn_key, step.turns = ("undone" if back else "done"), key, step.turns + 1
     finish(session)
     return step
-
-
-@dataclass(frozen=True, slots=True)
-class Turning:
-    """Whether there is a step to undo and one to redo; ``version`` changes with every step and every turn."""
-
-    back: bool
-    forth: bool
-    version: str
-
-
-def turning(session: Session, box_id: int) -> Turning:
-    """Read how the steps of a box stand, in one query."""
-    last, turns, back, forth = session.execute(_TURNING, {"box": box_id}).one()
-    return Turning(bool(back), bool(forth), f"{last or 0}.{turns or 0}")
-
-
-_TURNING = select(
-    func.max(StepRecord.id),
-    func.sum(StepRecord.turns),
-    func.sum(StepRecord.state == "done"),
-    func.sum(StepRecord.state == "undone"),
-).where(StepRecord.box_id == bindparam("box"))
-
-
-def version(session: Session, box_id: int) -> str:
-    """Return what changes with each step in a box, so that another window sees that there is news."""
-    return turning(session, box_id).version

@@ -3,35 +3,24 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import NotFoundError
 from botin.desk.workbench import Workbench
 from botin.store.catalog.history import fresh_key, note_change
+from botin.store.keys import stored_meanwhile
 from botin.store.models import PriceRecord, ProductRecord
 from botin.store.models_books import HistoryRecord
+from botin.store.pricing.prices import removed_of
 from botin.store.unit import finish
 
 COLUMNS = (
     "product_id", "section", "number", "parallel", "grade", "amount_minor", "currency", "source", "kind",
 )  # fmt: skip
 SUBJECT = "price"
-
-
-def prices_of(
-    session: Session, product_id: int, section: str, number: str, parallel: str, limit: int = 200
-) -> Sequence[PriceRecord]:
-    """Return the prices of a version of a card, the latest first."""
-    p = PriceRecord
-    wanted = select(p).where(
-        p.product_id == product_id, p.section == section, p.number == number, p.parallel == parallel
-    )
-    return session.scalars(wanted.order_by(p.sold_on.desc(), p.id.desc()).limit(limit)).all()
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,13 +35,8 @@ class Removed:
 
 def removed_prices(session: Session, product_id: int, section: str, number: str, parallel: str) -> list[Removed]:
     """Return the prices of a version that were taken out, the latest first."""
-    h = HistoryRecord
-    there = select(PriceRecord.id).where(PriceRecord.id == h.row_id).exists()
-    rows = session.scalars(
-        select(h).where(h.subject == SUBJECT, h.now == "", ~there).order_by(h.id.desc()).limit(200)
-    )
     found = []
-    for row in rows:
+    for row in removed_of(session, SUBJECT, 200):
         was = json.loads(row.was)
         which = (was["product_id"], was["section"], was["number"], was["parallel"])
         if which == (product_id, section, number, parallel):
@@ -80,7 +64,7 @@ def remove_price(session: Session, bench: Workbench, product_id: int, price_id: 
     session.delete(row)
     session.get_one(ProductRecord, product_id).revision += 1
     finish(session)
-    return session.scalars(select(HistoryRecord).where(HistoryRecord.client_key == f"{key}:all")).one()
+    return stored_meanwhile(session, HistoryRecord, f"{key}:all")
 
 
 def bring_back_price(session: Session, bench: Workbench, product_id: int, history_id: int) -> None:

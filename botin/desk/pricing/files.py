@@ -19,7 +19,7 @@ from botin.desk.workbench import Workbench
 from botin.exchange.pricing import parse_prices, prices_csv
 from botin.store.catalog.known import known_columns
 from botin.store.models import ProductRecord
-from botin.store.pricing import add_prices
+from botin.store.pricing.prices import add_prices
 from botin.store.unit import finish
 
 

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 
-from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BotinError
@@ -18,9 +17,9 @@ from botin.desk.catalog.cards import find_card
 from botin.desk.pricing.files import rates_into
 from botin.desk.workbench import Workbench
 from botin.standins.soldfeed import SoldFeed, usable
-from botin.store.models import CardRecord, PriceRecord, ProductRecord, SectionRecord
-from botin.store.models_copies import FlagRecord, LookRecord
-from botin.store.pricing import add_prices
+from botin.store.catalog.lists import products_with_number
+from botin.store.models import ProductRecord
+from botin.store.pricing.prices import add_prices, out_of_interval
 from botin.store.unit import finish
 
 FETCH_DAYS = 120
@@ -59,16 +58,7 @@ def type_comps(session: Session, bench: Workbench, record: ProductRecord, text: 
 
 def _elsewhere(session: Session, record: ProductRecord, number: str) -> str:
     """Name the products that have such a card, since the line may have been typed under another one."""
-    query = (
-        select(ProductRecord.name)
-        .join(SectionRecord, SectionRecord.product_id == ProductRecord.id)
-        .join(CardRecord, CardRecord.section_id == SectionRecord.id)
-        .where(func.lower(CardRecord.number) == number.lower(), ProductRecord.id != record.id)
-        .order_by(ProductRecord.released_on.desc())
-        .distinct()
-        .limit(NAMED)
-    )
-    names = session.scalars(query).all()
+    names = products_with_number(session, number, record.id, NAMED)
     return f" There is one in {', '.join(names)}: choose the product first." if names else ""
 
 
@@ -113,22 +103,6 @@ def fetch(session: Session, bench: Workbench, card_id: int, parallel: str, feed:
     return Fetched(len(rows), len(listings) - len(usable(listings)))
 
 
-def made_up(session: Session, source: str) -> int:
-    """Count the sales a simulated feed made up."""
-    return session.scalar(select(func.count()).where(PriceRecord.source == source)) or 0
-
-
-def forget(session: Session, source: str) -> int:
-    """Remove every sale a simulated feed made up; returns how many there were."""
-    products = session.scalars(select(PriceRecord.product_id).where(PriceRecord.source == source).distinct()).all()
-    count = made_up(session, source)
-    session.execute(delete(PriceRecord).where(PriceRecord.source == source))
-    for record in session.scalars(select(ProductRecord).where(ProductRecord.id.in_(products))):
-        record.revision += 1
-    finish(session)
-    return count
-
-
 @dataclass(frozen=True, slots=True)
 class Moved:
     """A version whose price left the interval it had when I looked."""
@@ -145,17 +119,8 @@ class Moved:
 
 def moved_since(session: Session, limit: int = 40) -> Sequence[Moved]:
     """List versions that are here whose price moved beyond its interval since I looked, the largest moves first."""
-    v, k = FlagRecord, LookRecord
-    rows = session.execute(
-        select(k, v.price, CardRecord, ProductRecord)
-        .join(v, (v.card_id == k.card_id) & (v.parallel == k.parallel) & v.copy_id.is_(None))
-        .join(CardRecord, CardRecord.id == k.card_id)
-        .join(ProductRecord, ProductRecord.id == v.product_id)
-        .where((v.price < k.low) | (v.price > k.high))
-        .limit(500)
-    )
     found = []
-    for look, price, card, product in rows:
+    for look, price, card, product in out_of_interval(session, 500):
         unit = 10 ** exponent(product.currency)
         found.append(
             Moved(

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from datetime import date
 from decimal import Decimal
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BotinError
 from botin.exchange.selling.feestext import Rate, known_currency, read_rates
 from botin.store.models_copies import ExchangeRateRecord
+from botin.store.pricing.rates import newest_rate, rate_of_day, rates_kept
 from botin.store.unit import finish
 
 
@@ -30,11 +30,10 @@ def save_rates(session: Session, text: str, today: date) -> int:
         When a line cannot be read.
     """
     rows = read_rates(text, today)
-    r = ExchangeRateRecord
     for rate in rows:
-        known = session.scalar(select(r).where(r.base == rate.base, r.quote == rate.quote, r.day == rate.day))
+        known = rate_of_day(session, rate.base, rate.quote, rate.day)
         if known is None:
-            session.add(r(day=rate.day, base=rate.base, quote=rate.quote, rate=rate.rate))
+            session.add(ExchangeRateRecord(day=rate.day, base=rate.base, quote=rate.quote, rate=rate.rate))
         else:
             known.rate = rate.rate
     finish(session)
@@ -52,11 +51,7 @@ def rate_on(session: Session, base: str, quote: str, day: date) -> float:
     base, quote = known_currency(base), known_currency(quote)
     if base == quote:
         return 1.0
-    r = ExchangeRateRecord
-    pairs = ((r.base == base) & (r.quote == quote)) | ((r.base == quote) & (r.quote == base))
-    row = session.scalars(
-        select(r).where(pairs, r.day <= day).order_by(r.day.desc(), r.base != base).limit(1)
-    ).first()
+    row = newest_rate(session, base, quote, day)
     if row is None:
         message = (
             f"No rate of {base} in {quote} is known for {day.isoformat()}. "
@@ -69,6 +64,4 @@ def rate_on(session: Session, base: str, quote: str, day: date) -> float:
 
 def latest_rates(session: Session, limit: int = 60) -> Sequence[Rate]:
     """Return the rates that are written down, the newest first."""
-    r = ExchangeRateRecord
-    rows = session.scalars(select(r).order_by(r.day.desc(), r.base, r.quote).limit(limit))
-    return [Rate(row.day, row.base, row.quote, row.rate) for row in rows]
+    return [Rate(row.day, row.base, row.quote, row.rate) for row in rates_kept(session, limit)]

@@ -4,25 +4,24 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from botin.core.pricing.compline import SEALED
 from botin.core.pricing.comps import CompEstimate, comp_estimate
 from botin.core.pricing.prices import PriceRow
 from botin.desk.workbench import Workbench
-from botin.store.models import PriceRecord, ProductRecord
+from botin.store.catalog.lists import revision_sum
+from botin.store.models import ProductRecord
+from botin.store.pricing.prices import products_priced_as
 
 
 def sealed_values(session: Session, bench: Workbench) -> dict[tuple[int, str], CompEstimate]:
     """Return what sealed boxes sell for, by product and format key; kept until a price changes."""
-    p = PriceRecord
-    stamp = session.scalar(select(func.sum(ProductRecord.revision)))
+    stamp = revision_sum(session)
 
     def make() -> dict[tuple[int, str], CompEstimate]:
-        found = session.scalars(select(p.product_id).where(p.section.like(f"{SEALED}%")).distinct()).all()
         values = {}
-        for product_id in found:
+        for product_id in products_priced_as(session, SEALED):
             for row in sealed_prices(session, bench, bench.record(session, product_id)):
                 if row.what == "box":
                     values[(product_id, row.format)] = row.estimate

@@ -16,11 +16,11 @@ from botin.desk.selling.sealedgoods import comes_back, left_again
 from botin.desk.selling.selling import SaleError, payer_of, shares_of
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, free_key, post
+from botin.store.books.postings import Event, free_key, post
 from botin.store.copies.copies import get_copy
 from botin.store.models_copies import DisposalRecord
 from botin.store.models_selling import SaleChangeRecord, SaleRecord
-from botin.store.selling import change_keyed, changes_of, get_sale, lines_of
+from botin.store.selling.sales import change_keyed, changes_of, get_sale, lines_of
 from botin.store.unit import finish
 
 REFUND, RETURN, LOST, CLAIM = "refund", "return", "lost", "claim"

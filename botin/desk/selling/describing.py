@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from botin.core.grading.grades import Inspection
 from botin.desk.grading.inspections import looks_at
 from botin.desk.selling.sealedgoods import SealedGoods
-from botin.store.selling import SoldCopy
+from botin.store.selling.sales import SoldCopy
 
 NOTHING_SEEN = "Nobody looked at it closely: see the photos."
 MOST_NAMED = 40

@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import select
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BotinError, BoxStateError
@@ -14,12 +12,13 @@ from botin.core.money import Money
 from botin.desk.books.booking import book_left, unbook_left
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
-from botin.store.books import known_event
+from botin.store.books.postings import known_event
 from botin.store.copies.copies import get_copy, require_here
 from botin.store.copies.people import party_named
+from botin.store.keys import TakenError, stored_under
 from botin.store.models import BoxRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
-from botin.store.selling import end_copies, sale_of_disposal
+from botin.store.selling.sales import end_copies, sale_of_disposal
 from botin.store.unit import finish
 
 WENT = ("sold", "swapped", "given away", "lost")
@@ -86,7 +85,7 @@ def dispose(
     BoxStateError
         When it has left already, or is out for grading.
     """
-    known = session.scalar(select(DisposalRecord).where(DisposalRecord.client_key == client_key))
+    known = stored_under(session, DisposalRecord, client_key)
     if known is not None:
         price, costs = disposal.price.minor, disposal.costs.minor
         same_again(known, copy_id=copy_id, price_minor=price, costs_minor=costs)
@@ -122,7 +121,7 @@ def _leave(
         copy.state = "sold" if went == "sold" else "gone"
         end_copies(session, [copy.id], disposal.left_on)
         finish(session)
-    except IntegrityError as exc:
+    except TakenError as exc:
         session.rollback()
         message = "That copy has left already. Take that note back first."
         raise BoxStateError(message) from exc

@@ -17,7 +17,7 @@ from botin.desk.workbench import Workbench
 from botin.store.copies.copies import get_copy, require_here
 from botin.store.copies.people import party_named
 from botin.store.models_copies import DisposalRecord
-from botin.store.selling import copies_with_cards, end_copies, given_under, was_given
+from botin.store.selling.sales import copies_with_cards, end_copies, given_under, was_given
 from botin.store.unit import finish
 
 MOST = 4_000

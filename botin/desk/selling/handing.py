@@ -11,7 +11,7 @@ from botin.core.money import Money
 from botin.desk.selling.disposals import Disposal, dispose
 from botin.desk.workbench import Workbench
 from botin.store.copies.people import get_party
-from botin.store.grading import form_of, get_order
+from botin.store.grading.orders import form_of, get_order
 from botin.store.models_copies import ME
 from botin.store.unit import finish
 

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import BotinError, BoxStateError
@@ -17,10 +16,11 @@ from botin.desk.selling.selling import require_currency
 from botin.desk.sentagain import same_again
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import get_copy, require_here
+from botin.store.keys import stored_under
 from botin.store.models import BoxRecord
 from botin.store.models_copies import CopyRecord
 from botin.store.models_selling import ListingCopyRecord, ListingRecord, OfferRecord
-from botin.store.selling import (
+from botin.store.selling.sales import (
     SoldCopy,
     boxes_of,
     copies_with_cards,
@@ -70,7 +70,7 @@ def offer_for_sale(session: Session, bench: Workbench, client_key: str, what: Of
     BoxStateError
         When a copy is not here, is promised, or is offered already; when a box is not sealed.
     """
-    known = session.scalar(select(ListingRecord).where(ListingRecord.client_key == client_key))
+    known = stored_under(session, ListingRecord, client_key)
     if known is not None:
         same_again(known, ask_minor=what.ask.minor, channel=what.channel)
         return known
@@ -174,7 +174,7 @@ def note_offer(session: Session, bench: Workbench, client_key: str, listing_id: 
         When it offers nothing, or the listing is over.
     """
     listing = get_listing(session, listing_id)
-    if session.scalar(select(OfferRecord.id).where(OfferRecord.client_key == client_key)) is not None:
+    if stored_under(session, OfferRecord, client_key) is not None:
         return
     if amount.minor <= 0 or listing.ended_on is not None:
         message = "An offer is for something that is still offered, and more than nothing."

@@ -19,9 +19,9 @@ from botin.desk.selling.selling import SaleError, owed_for, payer_of, shares_of
 from botin.desk.sentagain import same_again
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, free_key, post
+from botin.store.books.postings import Event, free_key, post
 from botin.store.models_selling import ParcelRecord, SaleRecord, SaleStepRecord
-from botin.store.selling import (
+from botin.store.selling.sales import (
     changes_of,
     copies_with_cards,
     get_parcel,

@@ -14,7 +14,7 @@ from botin.desk.selling.changes import CLAIM
 from botin.desk.selling.sealedgoods import words_of
 from botin.store.models import BoxRecord
 from botin.store.models_selling import ParcelRecord, SaleChangeRecord, SaleLineRecord, SaleRecord
-from botin.store.selling import (
+from botin.store.selling.sales import (
     SoldCopy,
     boxes_of,
     buyers,

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.books import posting as rules
@@ -20,14 +19,15 @@ from botin.desk.selling.disposals import Disposal, check_disposal
 from botin.desk.selling.sealedgoods import require_not_sold_by
 from botin.desk.sentagain import same_things
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, bases, free_key, known_event, live, net_cash, post, void
+from botin.store.books.postings import Event, bases, free_key, known_event, live, net_cash, post, void
 from botin.store.copies.copies import copy_words, get_copy, require_here
 from botin.store.copies.people import party_named
+from botin.store.keys import stored_together
 from botin.store.models import BoxRecord
 from botin.store.models_books import TransactionRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord
-from botin.store.opening import card_ids, get_box
-from botin.store.selling import end_box, end_copies
+from botin.store.opening.boxes import card_ids, get_box
+from botin.store.selling.sales import end_box, end_copies
 from botin.store.unit import finish
 
 MOST = 2_000
@@ -81,8 +81,7 @@ def sell_lot(
 
 
 def _lot(session: Session, client_key: str) -> list[DisposalRecord]:
-    keys = DisposalRecord.client_key.between(f"{client_key}:", f"{client_key}:~")
-    return list(session.scalars(select(DisposalRecord).where(keys).order_by(DisposalRecord.id)))
+    return stored_together(session, DisposalRecord, client_key)
 
 
 def _sell(
@@ -245,8 +244,7 @@ def swap(session: Session, bench: Workbench, client_key: str, deal: Swap) -> lis
     StaleFormError
         When the key was used for another swap.
     """
-    keys = CopyRecord.client_key.between(f"{client_key}:", f"{client_key}:~")
-    known = list(session.scalars(select(CopyRecord).where(keys).order_by(CopyRecord.id)))
+    known = stored_together(session, CopyRecord, client_key)
     if known:
         _same_swap(session, client_key, known, deal)
         return known
@@ -335,8 +333,7 @@ def undo_swap(session: Session, bench: Workbench, client_key: str) -> None:
         When a card that came in has left since.
     """
     made = known_event(session, client_key)
-    keys = CopyRecord.client_key.between(f"{client_key}:", f"{client_key}:~")
-    came = list(session.scalars(select(CopyRecord).where(keys).execution_options(populate_existing=True)))
+    came = stored_together(session, CopyRecord, client_key)
     if any(copy.state not in ("here", "void") for copy in came):
         message = "A card that came in by this swap has left. Take that back first."
         raise BoxStateError(message)

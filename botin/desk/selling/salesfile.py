@@ -6,7 +6,6 @@ import hashlib
 from collections import defaultdict
 from dataclasses import dataclass
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.naming import Names
@@ -21,11 +20,13 @@ from botin.exchange.salescolumns import SALES
 from botin.exchange.tables import RawRow
 from botin.exchange.values import Days
 from botin.store.catalog.known import known_columns
+from botin.store.catalog.lists import all_products
+from botin.store.copies.copies import copies_alike
 from botin.store.models import BoxRecord, ProductRecord
 from botin.store.models_copies import CopyRecord
 from botin.store.models_selling import SaleRecord, SaleStepRecord
-from botin.store.opening import card_ids, sealed_boxes
-from botin.store.selling import free_step_key, sale_keyed
+from botin.store.opening.boxes import card_ids, sealed_boxes
+from botin.store.selling.sales import free_step_key, sale_keyed
 from botin.store.unit import finish
 
 SEALED = "sealed"
@@ -162,13 +163,10 @@ def _copy(session: Session, bench: Workbench, row: RawRow, record: ProductRecord
     section, number, parallel = _version(Names(product), product, row)
     version = (section, number)
     cards = card_ids(session, record.id, [version])
-    c = CopyRecord
-    wanted = select(c).where(c.card_id == cards[version], c.parallel == parallel, c.state.in_(("here", "listed")))
-    wanted = wanted.where(c.owner_id == 1, c.grade == row.get("grade"))
     serial = row.get("serial").partition("/")[0].strip("# ")
-    if serial.isdecimal():
-        wanted = wanted.where(c.serial == int(serial))
-    copy = next((one for one in session.scalars(wanted.order_by(c.id)) if one.id not in used), None)
+    stamped = int(serial) if serial.isdecimal() else None
+    here = copies_alike(session, cards[version], parallel, grade=row.get("grade"), serial=stamped)
+    copy = next((one for one in here if one.id not in used), None)
     if copy is None:
         message = f"Line {row.line}: no such copy is here. Note it among the cards first. Nothing was stored."
         raise ImportRefusedError(message)
@@ -210,8 +208,7 @@ def _version(names: Names, product: Product, row: RawRow) -> tuple[str, str, str
 
 def _product(session: Session, row: RawRow) -> ProductRecord:
     text = row.get("product").strip().casefold()
-    rows = session.scalars(select(ProductRecord)).all()
-    found = [one for one in rows if text in (one.key.casefold(), one.name.casefold())]
+    found = [one for one in all_products(session) if text in (one.key.casefold(), one.name.casefold())]
     if len(found) != 1:
         message = f"Line {row.line}: “{row.get('product')[:40]}” is no product here. Write its key or name."
         raise ImportRefusedError(message)

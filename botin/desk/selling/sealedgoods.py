@@ -13,11 +13,11 @@ from botin.core.money import Money
 from botin.desk.books.booking import about_box, cost_of, take_back
 from botin.desk.opened import opened_packs
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, free_key, live, post, postings_of, sums_by_box
+from botin.store.books.postings import Event, free_key, live, post, postings_of, sums_by_box
 from botin.store.models import BoxRecord
 from botin.store.models_selling import SaleChangeRecord, SaleRecord
-from botin.store.opening import get_box
-from botin.store.selling import listing_of_box, sale_of_box
+from botin.store.opening.boxes import get_box
+from botin.store.selling.sales import listing_of_box, sale_of_box
 
 KEPT, SOLD = "kept", "sold"
 

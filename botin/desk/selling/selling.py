@@ -22,13 +22,13 @@ from botin.desk.selling.sealedgoods import SealedGoods, leaves, never_left, seal
 from botin.desk.sentagain import same_again
 from botin.desk.settings import load_settings
 from botin.desk.workbench import Workbench
-from botin.store.books import Event, bases, free_key, post
+from botin.store.books.postings import Event, bases, free_key, post
 from botin.store.copies.copies import copy_words, get_copy, require_here
 from botin.store.copies.people import party_named
 from botin.store.models_copies import CopyRecord, DisposalRecord
 from botin.store.models_selling import SaleLineRecord, SaleRecord, SaleStepRecord
-from botin.store.opening import get_box
-from botin.store.selling import (
+from botin.store.opening.boxes import get_box
+from botin.store.selling.sales import (
     copies_with_cards,
     end_box,
     end_copies,

@@ -20,7 +20,7 @@ from botin.desk.workbench import Workbench
 from botin.standins.carrier import SimulatedCarrier
 from botin.standins.market import Fare, Market, Offered, SimulatedMarket
 from botin.store.models_selling import SaleRecord
-from botin.store.selling import changes_of, free_step_key, get_sale, open_sales, parcels_of, sales, steps_of
+from botin.store.selling.sales import changes_of, free_step_key, get_sale, open_sales, parcels_of, sales, steps_of
 
 MOST_TOLD = 40
 """Copies of a sale of which the flag is kept; a larger lot is one of commons."""

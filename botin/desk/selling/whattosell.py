@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Card
@@ -26,11 +25,11 @@ from botin.desk.pricing.sealedprices import sealed_prices
 from botin.desk.selling.sealedgoods import SealedGoods
 from botin.desk.workbench import Workbench
 from botin.store.copies.copies import copies_of_version
-from botin.store.flags import flags_of
-from botin.store.grading import promised
-from botin.store.models import CardRecord, ProductRecord, SectionRecord
-from botin.store.models_copies import CopyRecord, FlagRecord
-from botin.store.selling import SoldCopy, copies_with_cards
+from botin.store.flags.board import commons_here
+from botin.store.flags.kept import flags_of, that_sell
+from botin.store.grading.orders import promised
+from botin.store.models_copies import FlagRecord
+from botin.store.selling.sales import SoldCopy, copies_with_cards
 
 MOST = 60
 COMMONS = 4_000
@@ -67,7 +66,7 @@ class ToSell:
 
 def to_sell(session: Session, bench: Workbench, limit: int = MOST) -> list[ToSell]:
     """Return the copies whose flag says *sell now*, the most first, each with its best channel."""
-    wanted = _wanted(session, limit)
+    wanted = that_sell(session, limit)
     copies = [copy for row in wanted for copy in _copies(session, row)]
     cards, busy = copies_with_cards(session, copies), promised(session)
     here = [cards[copy] for copy in copies if copy in cards and copy not in busy]
@@ -81,12 +80,6 @@ def for_copies(session: Session, bench: Workbench, copies: Sequence[int]) -> lis
     cards = copies_with_cards(session, copies)
     found = [_one(session, bench, cards[copy]) for copy in copies if copy in cards]
     return [one for one in found if one is not None]
-
-
-def _wanted(session: Session, limit: int) -> Sequence[FlagRecord]:
-    v = FlagRecord
-    sells = (v.go == Go.SELL.value) & (v.chosen == "") | (v.chosen == Go.SELL.value)
-    return session.scalars(select(v).where(sells, v.copies > 0).order_by(v.net.desc()).limit(limit)).all()
 
 
 def _copies(session: Session, row: FlagRecord) -> list[int]:
@@ -214,23 +207,7 @@ def lots(session: Session, bench: Workbench, limit: int = 12) -> list[Lot]:
 
 
 def _commons(session: Session) -> list[Any]:
-    v, c, k, s = FlagRecord, CopyRecord, CardRecord, SectionRecord
-    rows = session.execute(
-        select(c.id, s.key, k.number, c.parallel, ProductRecord.id)
-        .join(k, k.id == c.card_id)
-        .join(s, s.id == k.section_id)
-        .join(ProductRecord, ProductRecord.id == s.product_id)
-        .join(v, (v.card_id == c.card_id) & (v.parallel == c.parallel) & v.copy_id.is_(None))
-        .where(
-            v.go == Go.BULK.value,
-            v.chosen.in_(("", Go.BULK.value)),
-            c.state == "here",
-            c.owner_id == 1,
-            c.grade == "",
-        )
-        .limit(COMMONS)
-    )
-    busy = promised(session)
+    rows, busy = commons_here(session, COMMONS), promised(session)
     return [
         (copy, (key, number), parallel, product) for copy, key, number, parallel, product in rows if copy not in busy
     ]

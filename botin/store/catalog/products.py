@@ -27,6 +27,8 @@ from botin.store.models import (
     Base,
     BoxRecord,
     CardRecord,
+    CorrectionRecord,
+    DraftRecord,
     FormatRecord,
     OddsRecord,
     OverallRecord,
@@ -338,3 +340,12 @@ def product_names(session: Session) -> list[tuple[int, str]]:
 def product_count(session: Session) -> int:
     """Count the products."""
     return session.scalar(select(func.count()).select_from(ProductRecord)) or 0
+
+
+def forget_product(session: Session, record: ProductRecord) -> None:
+    """Remove a product with its cards and corrections; the drafts it was made of can be stored again."""
+    forget_cards(session, record.id)
+    for draft in session.scalars(select(DraftRecord).where(DraftRecord.product_id == record.id)):
+        draft.product_id = draft.stored_at = None
+    session.execute(delete(CorrectionRecord).where(CorrectionRecord.product_id == record.id))
+    session.delete(record)

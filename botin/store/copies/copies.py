@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
+from datetime import date
 from typing import Any
 
-from sqlalchemy import ColumnElement, ScalarSelect, Select, bindparam, func, select, text
+from sqlalchemy import ColumnElement, ScalarSelect, Select, bindparam, func, select, text, update
 from sqlalchemy.orm import InstrumentedAttribute, Session, object_session
 
 from botin.core.errors import BoxStateError, NotFoundError
-from botin.store.models import CardRecord
+from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import ME, PRESENT, CopyRecord
 from botin.store.models_grading import GradingCopyRecord, GradingOrderRecord
 
@@ -225,3 +226,66 @@ def copies_ever(session: Session, card_id: int) -> int:
     """Count all copies of a card there ever were, whoever owns them and wherever they went."""
     c = CopyRecord
     return session.scalar(select(func.count()).where(c.card_id == card_id, c.state != "void")) or 0
+
+
+def cards_of_all(session: Session) -> dict[tuple[str, str, str], tuple[int, str]]:
+    """Return the id and currency of every card of every checklist, by product, section and number."""
+    c, s, p = CardRecord, SectionRecord, ProductRecord
+    rows = session.execute(
+        select(p.key, s.key, c.number, c.id, p.currency).join(s, s.id == c.section_id).join(p, p.id == s.product_id)
+    )
+    return {(product, section, number): (card, code) for product, section, number, card, code in rows}
+
+
+def plain_counts(session: Session, section_ids: Sequence[int]) -> dict[int, tuple[int, int, int]]:
+    """Return my plain copies there, those that left, and those in other finishes, by card."""
+    c, found = CopyRecord, dict[int, list[int]]()
+    rows = session.execute(
+        select(c.card_id, c.parallel == "", is_present(), func.count())
+        .join(CardRecord, CardRecord.id == c.card_id)
+        .where(CardRecord.section_id.in_(section_ids), is_mine(), c.state != "void")
+        .group_by(c.card_id, c.parallel == "", is_present())
+    )
+    for card, plain, present, count in rows:
+        sums = found.setdefault(card or 0, [0, 0, 0])
+        if present:
+            sums[0 if plain else 2] += count
+        elif plain:
+            sums[1] += count
+    return {card: (there, left, other) for card, (there, left, other) in found.items()}
+
+
+def first_days(session: Session, product_id: int, section: str) -> dict[int, date]:
+    """Return by card of a section the day on which the first plain copy of mine came."""
+    c = CopyRecord
+    rows = session.execute(
+        select(c.card_id, func.min(func.coalesce(c.got_on, func.date(c.made_at))))
+        .join(CardRecord, CardRecord.id == c.card_id)
+        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .where(SectionRecord.product_id == product_id, SectionRecord.key == section)
+        .where(c.parallel == "", c.state != "void", is_mine())
+        .group_by(c.card_id)
+    )
+    return {card or 0: date.fromisoformat(str(day)) for card, day in rows}
+
+
+def put_copies(session: Session, ids: Sequence[int], place: str) -> None:
+    """Note where some copies lie."""
+    session.execute(update(CopyRecord).where(CopyRecord.id.in_(ids)).values(place=place))
+
+
+def any_copy(session: Session) -> bool:
+    """Whether there is any copy at all."""
+    return session.scalar(select(CopyRecord.id).limit(1)) is not None
+
+
+def copies_alike(
+    session: Session, card_id: int, parallel: str, *, grade: str = "", serial: int | None = None
+) -> Sequence[CopyRecord]:
+    """Return my copies of a version that are here or offered, in the order they came."""
+    c = CopyRecord
+    wanted = select(c).where(c.card_id == card_id, c.parallel == parallel, c.state.in_(("here", "listed")))
+    wanted = wanted.where(is_mine(), c.grade == grade)
+    if serial is not None:
+        wanted = wanted.where(c.serial == serial)
+    return session.scalars(wanted.order_by(c.id)).all()

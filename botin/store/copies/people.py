@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import datetime
 
-from sqlalchemy import select
+from sqlalchemy import Row, func, select
 from sqlalchemy.orm import Session
 
 from botin.core.errors import NotFoundError
-from botin.store.models_copies import ME, PartyRecord
+from botin.store.copies.copies import is_present
+from botin.store.models import BoxRecord, CardRecord, SectionRecord
+from botin.store.models_copies import ME, CopyRecord, PartyRecord
 
 UNSETTLED = "?"
 """Stands for the owner of a card of which nobody knows yet whose it is."""
@@ -57,3 +59,33 @@ def owner_ids(session: Session, names: Iterable[str], my_name: str, now: datetim
         else:
             found[name] = None if key == UNSETTLED else party_named(session, name, now).id
     return found
+
+
+def copies_by_owner(session: Session) -> dict[int, int]:
+    """Count the copies here of everybody but me."""
+    c = CopyRecord
+    rows = session.execute(
+        select(c.owner_id, func.count()).where(c.owner_id != ME, is_present()).group_by(c.owner_id)
+    )
+    return {owner: count for owner, count in rows if owner is not None}
+
+
+def everybody_else(session: Session) -> Sequence[PartyRecord]:
+    """Return everybody but me, by name."""
+    return session.scalars(select(PartyRecord).where(PartyRecord.id != ME).order_by(PartyRecord.name)).all()
+
+
+def copies_of_owner(
+    session: Session, party_id: int, limit: int
+) -> Sequence[Row[CopyRecord, str, str, str, int, BoxRecord]]:
+    """Return somebody's copies: number, name, section, product and box of each, those of a box together."""
+    c = CopyRecord
+    return session.execute(
+        select(c, CardRecord.number, CardRecord.name, SectionRecord.key, SectionRecord.product_id, BoxRecord)
+        .outerjoin(CardRecord, CardRecord.id == c.card_id)
+        .outerjoin(SectionRecord, SectionRecord.id == CardRecord.section_id)
+        .outerjoin(BoxRecord, BoxRecord.id == c.box_id)
+        .where(c.owner_id == party_id, c.state != "void")
+        .order_by(c.box_id, c.id)
+        .limit(limit)
+    ).all()

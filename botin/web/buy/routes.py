@@ -19,7 +19,7 @@ from botin.core.pricing.prices import PriceRow
 from botin.core.pricing.simulate import simulate
 from botin.desk.boxlogs import box_logs
 from botin.desk.buying import decisions as desk
-from botin.desk.buying.answer import BuyPage, buy_page, products_to_buy
+from botin.desk.buying.answer import BuyPage, buy_page
 from botin.desk.buying.prepared import prepared
 from botin.desk.buying.question import Question
 from botin.desk.fees import sale_costs
@@ -27,8 +27,9 @@ from botin.desk.odds.learning import measured_repeats
 from botin.desk.pricing.rates import rate_on
 from botin.desk.pricing.sealedprices import sealed_prices
 from botin.desk.settings import load_settings
+from botin.store.buying import products_to_buy, seen_list
 from botin.store.models import ProductRecord
-from botin.store.pricing import add_prices
+from botin.store.pricing.prices import add_prices
 from botin.store.unit import finish
 from botin.web.buy.picture import hundred_picture, value_picture
 from botin.web.buy.typed import Typed, note_field, score_field, typed_question
@@ -95,7 +96,7 @@ def _answer(typed: Typed, page: BuyPage) -> str:
         picture=value_picture(page.curve, page.evidence.cost, page.mine),
         asked=dict(request.args),
         client_key=new_key(),
-        seen=desk.seen_list(session(), page.record),
+        seen=seen_list(session(), page.record),
         score_field=score_field,
         price_schools=PRICE_SCHOOLS,
         note_field=note_field,

@@ -26,7 +26,6 @@ from botin.desk.fees import (
     save_fees,
     selling_fees,
     take_fees,
-    versions,
 )
 from botin.desk.pricing.rates import latest_rates, save_rates
 from botin.exchange.selling.feerows import TABLES, typed_rows
@@ -40,6 +39,7 @@ from botin.exchange.selling.feestext import (
     TIER_CELLS,
     Row,
 )
+from botin.store.fees import versions
 from botin.web.requests import bench, session
 
 fees = Blueprint("fees", __name__, template_folder="templates", url_prefix="/fees")

@@ -11,12 +11,13 @@ from werkzeug.wrappers import Response
 from botin.core.errors import BotinError
 from botin.core.flags.ways import Go
 from botin.desk.buying.stillsealed import sealed_ways
-from botin.desk.flags.board import SORTS, BoardFilter, choose, flag_board
+from botin.desk.flags.board import choose
 from botin.desk.flags.everything import is_stale
 from botin.desk.keeping import apart
 from botin.desk.keeping.apart import StoppedError
 from botin.store.catalog.products import product_names
 from botin.store.copies.copies import copies_at_most
+from botin.store.flags.board import SORTS, BoardFilter, flag_board
 from botin.web.requests import bench, is_fragment, let_write, session
 
 flags = Blueprint("flags", __name__, template_folder="templates", url_prefix="/flags")

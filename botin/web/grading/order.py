@@ -23,7 +23,7 @@ from botin.desk.insight.gradingresults import order_result
 from botin.desk.selling.handing import hand_over
 from botin.standins.carrier import Parcel, Quote, SimulatedCarrier
 from botin.store.copies.people import get_party
-from botin.store.grading import copies_found, get_order, held_memberships
+from botin.store.grading.orders import copies_found, get_order, held_memberships
 from botin.web.grading.routes import grading
 from botin.web.requests import bench, keep_typed, new_key, sent_id, session
 from botin.web.tried import tried

@@ -14,7 +14,7 @@ from botin.desk.grading.packing import checks_of, keep_checks, pack, stack_of, u
 from botin.desk.looking.stackscan import meant_by_scan
 from botin.standins.scale import Contents, SimulatedScale
 from botin.standins.scanner import SimulatedScanner, Subject
-from botin.store.grading import form_of, get_order
+from botin.store.grading.orders import form_of, get_order
 from botin.web.grading.routes import grading
 from botin.web.requests import bench, is_fragment, new_key, session
 from botin.web.typed import whole_of

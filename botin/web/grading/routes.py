@@ -10,7 +10,7 @@ from botin.desk.fees import grading_fees
 from botin.desk.flags.drafting import begin_order, tier_named
 from botin.desk.flags.everything import is_stale
 from botin.desk.flags.submission import best_mix
-from botin.desk.grading.counts import borrow_counts, borrowings, counted_products, import_counts, save_counts
+from botin.desk.grading.counts import borrow_counts, counted_products, import_counts, save_counts
 from botin.desk.grading.memberships import Given, Joining, drop_voucher, join, leave, take_voucher, vouchers_left
 from botin.desk.grading.orders import orders
 from botin.desk.grading.returns import calibration
@@ -18,7 +18,8 @@ from botin.desk.grading.simulated import play
 from botin.desk.insight.gradingresults import results
 from botin.exchange.loosetable import ColumnsUnclearError
 from botin.store.catalog.products import product_names
-from botin.store.grading import memberships
+from botin.store.grading.counts import borrowings
+from botin.store.grading.orders import memberships
 from botin.web.askcolumns import ask, given_file, keep_told
 from botin.web.requests import bench, keep_typed, new_key, sent_id, session
 from botin.web.typed import AHEAD, chosen_copies, day_of, day_or_none, limit_of, money_of, whole_of

@@ -9,12 +9,13 @@ from botin.core.catalog.product import Kind
 from botin.core.errors import BotinError, EntryError, NotFoundError
 from botin.desk.catalog import corrections as fix
 from botin.desk.catalog import lookagain
-from botin.desk.catalog.drafts import open_drafts
 from botin.desk.catalog.library import export_bytes
-from botin.desk.catalog.productedit import hangs_on, remove_product, set_aside
+from botin.desk.catalog.productedit import remove_product, set_aside
 from botin.desk.catalog.productpage import product_page
 from botin.desk.opening.shelf import product_tiles
 from botin.desk.settings import load_settings
+from botin.store.catalog.corrections import open_drafts
+from botin.store.catalog.lists import hangs_on
 from botin.store.catalog.search import CardFilter, FoundPage, club_names, find_cards, where_kept
 from botin.web.library.ladder import odds_ladder
 from botin.web.requests import bench, is_fragment, new_key, session

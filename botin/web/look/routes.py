@@ -11,10 +11,11 @@ from botin.core.grading.grades import PIN_KINDS, inspection_of
 from botin.desk.flags.everything import is_stale
 from botin.desk.looking import glass as desk
 from botin.desk.looking.queue import piles
-from botin.desk.looking.scans import FACES, add_scan, get_scan, put_rulers, scans_of
+from botin.desk.looking.scans import FACES, add_scan, get_scan, put_rulers
 from botin.desk.looking.sheets import SheetCard, keep_sheet, read_sheet
 from botin.desk.photofiles import laid_photo
 from botin.standins.scanner import SimulatedScanner, Subject
+from botin.store.grading.looks import scans_of
 from botin.web.look.view import centering, closeups, drives, likeliest, limits_of, ruler_lines, size_of
 from botin.web.requests import bench, new_key, session
 from botin.web.words import amount

@@ -10,19 +10,20 @@ from werkzeug.wrappers import Response
 from botin.core.errors import BotinError
 from botin.core.grading.grades import inspection_of
 from botin.core.odds.findings import Severity
-from botin.desk.buying.answer import products_to_buy
 from botin.desk.catalog.cards import find_card
 from botin.desk.copies.cardpage import card_page
 from botin.desk.flags.pricepage import price_page
 from botin.desk.grading.inspections import save_inspection
 from botin.desk.grading.returns import Back, grade_copy
-from botin.desk.pricing.editing import prices_of, removed_prices
+from botin.desk.pricing.editing import removed_prices
 from botin.desk.pricing.files import export_prices, import_prices
-from botin.desk.pricing.prices import fetch, forget, made_up, moved_since, type_comps
+from botin.desk.pricing.prices import fetch, moved_since, type_comps
 from botin.desk.pricing.sealedprices import sealed_prices
 from botin.desk.selling.disposals import WENT
 from botin.exchange.loosetable import ColumnsUnclearError
 from botin.standins.soldfeed import SimulatedFeed
+from botin.store.buying import products_to_buy
+from botin.store.pricing.prices import forget, made_up, prices_of
 from botin.web.askcolumns import ask, given_file, keep_told
 from botin.web.flags.routes import judge_anew
 from botin.web.prices.months import months_picture

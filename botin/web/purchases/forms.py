@@ -12,9 +12,10 @@ from sqlalchemy.orm import Session
 from wtforms import FieldList, Form, FormField, HiddenField, StringField
 from wtforms.validators import Length
 
+from botin.core.books.orders import ORDERED
 from botin.core.books.posting import AmountError
 from botin.core.days import PLANNED
-from botin.desk.books.purchases import ORDERED, BoxLine, Order
+from botin.desk.books.purchases import BoxLine, Order
 from botin.desk.books.singles import SingleLine, read_single
 from botin.desk.workbench import Workbench
 from botin.web.fields import CurrencyField, DayField, MoneyField, RateField

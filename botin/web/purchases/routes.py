@@ -7,13 +7,15 @@ from collections.abc import Callable
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from botin.core.books.orders import IN_PART, ORDERED, STATES
 from botin.core.days import PLANNED, typed_day
 from botin.core.errors import BotinError
 from botin.desk.books import purchases as desk
 from botin.desk.books.budget import month_of
 from botin.desk.books.orderpage import order_page
-from botin.desk.opening.shelf import format_choices, product_tiles
+from botin.desk.opening.shelf import product_tiles
 from botin.desk.settings import load_settings
+from botin.store.catalog.lists import format_choices
 from botin.web.purchases.forms import BOX_ROWS, MOST_ROWS, SINGLE_ROWS, sent_order
 from botin.web.requests import bench, new_key, session
 
@@ -28,7 +30,7 @@ def new() -> str | Response | tuple[str, int]:
     try:
         order = sent_order(session(), bench())
         month = month_of(session(), order.bought_on, load_settings(session()), order.currency)
-        over = month.over(order.total) if order.state != desk.ORDERED else None
+        over = month.over(order.total) if order.state != ORDERED else None
         if over is not None and request.form.get("over_budget") != "asked":
             return _form(request.form.to_dict(), "", over=over, month=month), 409
         made = desk.place_order(session(), bench(), request.form.get("client_key", ""), order)
@@ -48,7 +50,7 @@ def _form(typed: dict[str, str], wrong: str, **more: object) -> str:
         wrong=wrong,
         formats=format_choices(session()),
         products=product_tiles(session(), 200),
-        states=[state for state in desk.STATES if state != desk.IN_PART],
+        states=[state for state in STATES if state != IN_PART],
         box_rows=min(MOST_ROWS, max(BOX_ROWS, asked)),
         single_rows=min(MOST_ROWS, max(SINGLE_ROWS, asked)),
         today=bench().today(),

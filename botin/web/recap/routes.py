@@ -12,16 +12,17 @@ from botin.core.errors import BotinError, NotFoundError
 from botin.core.insight.recap import Pulled
 from botin.core.money import parse_money
 from botin.desk.catalog.productpage import printed_run
-from botin.desk.flags.board import own_routes
-from botin.desk.insight.aftermath import BoxMore, box_more, closed_boxes, not_closed, period, told, years
-from botin.desk.insight.cards import at_opening, box_cards, graded_since
+from botin.desk.insight.aftermath import BoxMore, box_more, period, told
+from botin.desk.insight.cards import at_opening, box_cards
 from botin.desk.insight.recap import box_recap
 from botin.desk.odds.learning import learned, run_follows
 from botin.desk.pulled import pulled_copies
 from botin.desk.selling.sales import Deal, sell_lot
-from botin.store.grading import promised
+from botin.store.flags.board import own_routes
+from botin.store.grading.orders import graded_since, promised
 from botin.store.models import BoxRecord
-from botin.store.opening import get_box, pulls_of
+from botin.store.opening.boxes import get_box, pulls_of
+from botin.store.opening.closed import closed_boxes, not_closed, years
 from botin.web.offshelf import off_shelf
 from botin.web.recap.picture import money_line
 from botin.web.recap.share import share_svg

@@ -9,7 +9,8 @@ from botin.desk.opening import rip as desk_rip
 from botin.desk.opening.packbacks import MOST, Slot, read_pack
 from botin.standins.scanner import SimulatedScanner, Subject
 from botin.store.models import BoxRecord
-from botin.store.opening import get_box
+from botin.store.opening.boxes import get_box
+from botin.store.opening.packs import product_of_pack
 from botin.web.offshelf import off_shelf
 from botin.web.requests import bench, new_key, session
 from botin.web.rip.answer import Answer, done, in_range, key_of
@@ -48,7 +49,7 @@ def _given(box: BoxRecord, pack: int) -> bytes:
     if not current_app.config["DEMO"]:
         message = "The simulated scanner is part of the demo only."
         raise NotFoundError(message)
-    product = bench().product(session(), desk_rip.product_of_pack(session(), box, pack))
+    product = bench().product(session(), product_of_pack(session(), box, pack))
     count = min(MOST, box.format.cards_per_pack)
     picked = [
         product.cards[(977 * box.id + 131 * pack + 37 * at * at + 11 * at) % len(product.cards)]

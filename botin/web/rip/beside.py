@@ -13,14 +13,15 @@ from botin.core.opening.sealed import CAUTIONS, LOOKS, Wrap
 from botin.desk.opening import files as logs
 from botin.desk.opening import putaway as away
 from botin.desk.opening import sealed as check_desk
-from botin.desk.opening.shelf import format_choices
 from botin.exchange.catalog.sheets import Sources, add_file
 from botin.exchange.keeping.picture import Photo, clean_photo
 from botin.exchange.notes import Sheet
 from botin.exchange.opening import TAKEN, guess_columns, log_shape, mapped_rows
 from botin.store.catalog.known import known_columns, remember_columns
+from botin.store.catalog.lists import format_choices
 from botin.store.models import BoxRecord
-from botin.store.opening import get_box
+from botin.store.opening.boxes import get_box
+from botin.store.opening.packs import photos_of
 from botin.web.offshelf import off_shelf
 from botin.web.requests import bench, new_key, session
 from botin.web.shelf.forms import PurchaseForm
@@ -62,7 +63,7 @@ def _photo_of(file: FileStorage) -> Photo:
 
 def _check_page(box: BoxRecord, made: check_desk.SealedCheck, asked: str, wrong: str = "") -> str:
     wrap = Wrap(asked) if asked in set(Wrap) else made.wrap
-    photos = check_desk.photos_of(session(), box.id)
+    photos = photos_of(session(), box.id)
     return render_template(
         "rip/sealed.html", box=box, check=made, wrap=wrap, wraps=list(Wrap), looks=LOOKS[wrap], photos=photos,
         cautions=CAUTIONS, wrong=wrong,

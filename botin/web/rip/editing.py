@@ -13,7 +13,7 @@ from botin.core.errors import EntryError
 from botin.core.opening.entryitems import Problem
 from botin.desk.opening import editing as ripedit
 from botin.store.models import BoxRecord
-from botin.store.opening import get_box
+from botin.store.opening.boxes import get_box
 from botin.web.requests import bench, is_fragment, session
 from botin.web.rip.answer import Answer, done, in_range, key_of, show, view_of
 from botin.web.rip.view import editing

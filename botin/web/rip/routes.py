@@ -16,7 +16,9 @@ from botin.desk.opening import steps
 from botin.desk.opening.boxedit import before_closing
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord, StepRecord
-from botin.store.opening import boxes_by_state, get_box
+from botin.store.opening.boxes import boxes_by_state, get_box
+from botin.store.opening.packs import product_of_pack
+from botin.store.opening.steps import version
 from botin.store.unit import finish
 from botin.web.offshelf import off_shelf
 from botin.web.requests import bench, is_fragment, session
@@ -57,7 +59,7 @@ def pulse(box_id: int) -> Answer | Response:
     box = get_box(session(), box_id)
     if box.state == "closed":
         return Response(status=200, headers={"X-Closed": "yes"})
-    if steps.version(session(), box_id) == request.args.get("v"):
+    if version(session(), box_id) == request.args.get("v"):
         return Response(status=204)
     return show(view_of(box, request.args.get("pack", box.pack, type=int)))
 
@@ -66,7 +68,7 @@ def pulse(box_id: int) -> Answer | Response:
 def candidates(box_id: int) -> Response:
     """Send the checklist for the entry line's candidates, once per revision."""
     box = get_box(session(), box_id)
-    record = desk_rip.product_of_pack(session(), box, request.args.get("pack", 1, type=int))
+    record = product_of_pack(session(), box, request.args.get("pack", 1, type=int))
     answer = jsonify(card_index(bench().product(session(), record)))
     answer.headers["Cache-Control"] = "private, max-age=86400"
     return answer

@@ -10,9 +10,9 @@ from botin.core.opening.entryitems import Problem
 from botin.core.opening.owed import Owed
 from botin.desk.opening.editing import Version, as_typed, get_pull, proposals, versions_of
 from botin.desk.opening.state import Copy, PackFacts, RipState, already_owned, rip_state
-from botin.desk.opening.steps import turning
 from botin.desk.workbench import Workbench
 from botin.store.models import BoxRecord
+from botin.store.opening.steps import turning
 from botin.web.rip.packmap import PackPicture, pack_picture
 
 LIKELY = 0.02

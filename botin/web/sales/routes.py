@@ -38,8 +38,8 @@ from botin.desk.selling.simulated import fee_on, forecast_of, play
 from botin.desk.selling.whattosell import best_way, to_sell, worth_of, worth_of_goods
 from botin.desk.selling.whattosell import commons as lots_and_rest
 from botin.exchange.loosetable import ColumnsUnclearError
-from botin.store.opening import get_box
-from botin.store.selling import SoldCopy, copies_with_cards, get_listing, given_lately, listed_copies, sales
+from botin.store.opening.boxes import get_box
+from botin.store.selling.sales import SoldCopy, copies_with_cards, get_listing, given_lately, listed_copies, sales
 from botin.web.askcolumns import ask, given_file, keep_told
 from botin.web.requests import bench, keep_typed, new_key, sent_id, session
 from botin.web.typed import chosen_copies, day_of, money_of, whole_of

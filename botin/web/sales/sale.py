@@ -30,7 +30,7 @@ from botin.desk.selling.selling import cancel_sale
 from botin.desk.settings import load_settings
 from botin.standins.carrier import Parcel, Quote, SimulatedCarrier
 from botin.standins.scale import Contents, SimulatedScale
-from botin.store.selling import boxes_of, get_parcel, get_sale
+from botin.store.selling.sales import boxes_of, get_parcel, get_sale
 from botin.web.requests import bench, is_fragment, new_key, sent_id, session
 from botin.web.sales.routes import sales_desk
 from botin.web.tried import tried

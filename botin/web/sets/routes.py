@@ -12,7 +12,6 @@ from botin.core.copies.finishing import Terms, finish
 from botin.core.days import typed_day
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.money import Money, parse_money
-from botin.desk.buying.answer import products_to_buy
 from botin.desk.buying.prepared import Valuation, prepared, repeats_of
 from botin.desk.copies.elsewhere import CAME, Acquisition, acquire
 from botin.desk.copies.files import copies_csv, import_copies, needs_csv
@@ -21,6 +20,7 @@ from botin.desk.copies.setboard import Board, board, history, named_sets
 from botin.desk.odds.learning import measured_fit
 from botin.desk.settings import load_settings, save_settings
 from botin.exchange.loosetable import ColumnsUnclearError
+from botin.store.buying import products_to_buy
 from botin.web.askcolumns import ask, given_file, keep_told
 from botin.web.requests import bench, is_fragment, keep_typed, new_key, sent_id, session
 from botin.web.sets.picture import board_picture, finish_picture, history_line

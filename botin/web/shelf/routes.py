@@ -17,8 +17,9 @@ from botin.desk.pricing.sealedprices import sealed_values
 from botin.desk.selling.sales import Deal, empty_sold, sell_empty, sell_sealed, undo_empty_sale, undo_sealed_sale
 from botin.desk.settings import load_settings
 from botin.store.catalog.history import history_of
-from botin.store.opening import get_box
-from botin.store.selling import live_listings
+from botin.store.catalog.lists import format_choices
+from botin.store.opening.boxes import get_box
+from botin.store.selling.sales import live_listings
 from botin.web.requests import bench, keep_typed, new_key, session
 from botin.web.shelf.forms import PurchaseForm, shown
 
@@ -37,7 +38,7 @@ def index() -> str:
 @shelf.route("/boxes/new", methods=["GET", "POST"])
 def buy() -> str | Response | tuple[str, int]:
     """Take a bought box onto the shelf."""
-    choices = desk.format_choices(session())
+    choices = format_choices(session())
     form = PurchaseForm(bought_on=bench().today())
     form.offer(choices)
     if not form.client_key.data:

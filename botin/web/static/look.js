@@ -120,4 +120,5 @@
   grades();
   scans();
   enter();
+  if (svg) svg.dataset.ready = "yes";
 })();

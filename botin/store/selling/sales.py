@@ -13,6 +13,7 @@ from sqlalchemy import Select, func, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from botin.core.errors import NotFoundError
+from botin.store.keys import stored_under
 from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, DisposalRecord, PartyRecord
 from botin.store.models_selling import (
@@ -182,7 +183,7 @@ def offers_of(session: Session, listings: Sequence[int]) -> dict[int, list[Offer
 
 def sale_keyed(session: Session, client_key: str) -> SaleRecord | None:
     """Return the sale made under a key."""
-    return session.scalar(select(SaleRecord).where(SaleRecord.client_key == client_key))
+    return stored_under(session, SaleRecord, client_key)
 
 
 def sales(session: Session, limit: int = 200) -> Sequence[SaleRecord]:
@@ -226,7 +227,7 @@ def steps_of(session: Session, sales_: Sequence[int]) -> dict[int, list[SaleStep
 
 def step_keyed(session: Session, client_key: str) -> SaleStepRecord | None:
     """Return the stop noted under a key."""
-    return session.scalar(select(SaleStepRecord).where(SaleStepRecord.client_key == client_key))
+    return stored_under(session, SaleStepRecord, client_key)
 
 
 def changes_of(session: Session, sales_: Sequence[int]) -> dict[int, list[SaleChangeRecord]]:
@@ -241,7 +242,7 @@ def changes_of(session: Session, sales_: Sequence[int]) -> dict[int, list[SaleCh
 
 def change_keyed(session: Session, client_key: str) -> SaleChangeRecord | None:
     """Return what was noted under a key."""
-    return session.scalar(select(SaleChangeRecord).where(SaleChangeRecord.client_key == client_key))
+    return stored_under(session, SaleChangeRecord, client_key)
 
 
 def parcels_of(session: Session, ids: Sequence[int]) -> dict[int, ParcelRecord]:

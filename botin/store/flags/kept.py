@@ -7,8 +7,9 @@ from datetime import date
 from typing import Any
 
 from sqlalchemy import ColumnElement, Row, func, select
-from sqlalchemy.orm import InstrumentedAttribute, Session
+from sqlalchemy.orm import InstrumentedAttribute, Session, aliased
 
+from botin.core.flags.ways import Go
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_copies import CopyRecord, FlagRecord, KeptRecord
 
@@ -88,3 +89,23 @@ def kept(session: Session, limit: int = 2_000) -> Sequence[Row[KeptRecord, CardR
         .join(ProductRecord, ProductRecord.id == SectionRecord.product_id)
     )
     return session.execute(wanted.order_by(k.until.is_not(None), k.net.desc()).limit(limit)).all()
+
+
+def said_of(session: Session, copies: Sequence[int]) -> tuple[dict[int, str], dict[int, str]]:
+    """Return what the user decided for copies (the very one, else its version), and the flag of their version."""
+    c, v, own = CopyRecord, aliased(FlagRecord), aliased(FlagRecord)
+    rows = session.execute(
+        select(c.id, own.chosen, v.chosen, v.go)
+        .outerjoin(own, own.copy_id == c.id)
+        .outerjoin(v, (v.card_id == c.card_id) & (v.parallel == c.parallel) & v.copy_id.is_(None))
+        .where(c.id.in_(list(copies)))
+    ).all()
+    chosen = {copy: mine or version or "" for copy, mine, version, _ in rows}
+    return chosen, {copy: go for copy, _, _, go in rows if go}
+
+
+def that_sell(session: Session, limit: int) -> Sequence[FlagRecord]:
+    """Return the flags that say to sell now, what nets most first."""
+    v = FlagRecord
+    sells = (v.go == Go.SELL.value) & (v.chosen == "") | (v.chosen == Go.SELL.value)
+    return session.scalars(select(v).where(sells, v.copies > 0).order_by(v.net.desc()).limit(limit)).all()

@@ -15,6 +15,7 @@ from botin.core.books.posting import Account
 from botin.core.errors import NotFoundError
 from botin.core.grading.steps import AT_HOME
 from botin.store.copies.copies import is_elsewhere, is_here, is_mine, is_present
+from botin.store.keys import stored_under
 from botin.store.models import CardRecord, ProductRecord, SectionRecord
 from botin.store.models_books import PostingRecord
 from botin.store.models_copies import CopyRecord, PartyRecord
@@ -75,7 +76,7 @@ def get_order(session: Session, order_id: int) -> GradingOrderRecord:
 
 def order_keyed(session: Session, client_key: str) -> GradingOrderRecord | None:
     """Return the order made under a key."""
-    return session.scalar(select(GradingOrderRecord).where(GradingOrderRecord.client_key == client_key))
+    return stored_under(session, GradingOrderRecord, client_key)
 
 
 def all_orders(session: Session, limit: int) -> Sequence[GradingOrderRecord]:
@@ -177,7 +178,7 @@ def free_step_key(session: Session, order_id: int, state: str) -> str:
 
 def step_keyed(session: Session, client_key: str) -> GradingStepRecord | None:
     """Return the step taken under a key."""
-    return session.scalar(select(GradingStepRecord).where(GradingStepRecord.client_key == client_key))
+    return stored_under(session, GradingStepRecord, client_key)
 
 
 def memberships(session: Session) -> Sequence[MembershipRecord]:
@@ -281,3 +282,23 @@ def _found() -> Select[CopyRecord, CardRecord, ProductRecord, str, str, str]:
         .join(ProductRecord, ProductRecord.id == s.product_id)
         .outerjoin(PartyRecord, PartyRecord.id == c.owner_id)
     )
+
+
+def graded_since(session: Session, box_id: int) -> tuple[int, tuple[str, ...]]:
+    """Return how many copies of a box are out for grading, and the grades that came back."""
+    g, c, o = GradingCopyRecord, CopyRecord, GradingOrderRecord
+    rows = session.execute(
+        select(g.back_on, g.grade_halves)
+        .join(c, c.id == g.copy_id)
+        .join(o, o.id == g.order_id)
+        .where(c.box_id == box_id, o.undone_at.is_(None))
+        .order_by(g.id)
+    ).all()
+    back = tuple(f"{halves / 2:g}" for _, halves in rows if halves is not None)
+    return sum(1 for day, _ in rows if day is None), back
+
+
+def memberships_of(session: Session, order_id: int) -> Sequence[MembershipRecord]:
+    """Return the memberships that were bought with an order."""
+    m = MembershipRecord
+    return session.scalars(select(m).where(m.order_id == order_id, m.undone_at.is_(None))).all()

@@ -165,3 +165,41 @@ def card_ids(session: Session, product_id: int, versions: Sequence[tuple[str, st
         .where(SectionRecord.product_id == product_id, CardRecord.number.in_(numbers))
     )
     return {(section, number): card for section, number, card in found}
+
+
+def logged_in_pack(session: Session, box: BoxRecord, pack: int) -> set[tuple[str, str]]:
+    """Return the cards that are logged in a pack already."""
+    rows = session.execute(
+        select(SectionRecord.key, CardRecord.number)
+        .join(CardRecord, CardRecord.section_id == SectionRecord.id)
+        .join(PullRecord, PullRecord.card_id == CardRecord.id)
+        .where(PullRecord.box_id == box.id, PullRecord.pack == pack, PullRecord.undone_at.is_(None))
+    )
+    return {(section, number) for section, number in rows}
+
+
+def boxes_in_state(session: Session, state: str, limit: int, *, rest: str | None = None) -> Sequence[BoxRecord]:
+    """Return boxes in a state with their formats and products, by when they came to it, the longest there first.
+
+    Parameters
+    ----------
+    rest : str, optional
+        Only those of which the packs left were dealt with so; then the latest closed come first.
+    """
+    b = BoxRecord
+    order = {"open": (b.opened_at,), "closed": (b.closed_at.desc(),)}.get(state, (b.id,))
+    wanted = select(b).where(b.state == state).options(joinedload(b.format).joinedload(FormatRecord.product))
+    if rest is not None:
+        wanted = wanted.where(b.rest == rest)
+    return session.scalars(wanted.order_by(*order).limit(limit)).all()
+
+
+def boxes_by_product(session: Session) -> dict[int, int]:
+    """Count the boxes of each product, those removed aside."""
+    owned = (
+        select(FormatRecord.product_id, func.count(BoxRecord.id))
+        .join(BoxRecord, BoxRecord.format_id == FormatRecord.id)
+        .where(BoxRecord.state != "removed")
+        .group_by(FormatRecord.product_id)
+    )
+    return {product: count for product, count in session.execute(owned)}  # noqa: C416  (a Row is not a pair for mypy)

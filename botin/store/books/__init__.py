@@ -1,0 +1,1 @@
+"""The books: entries, orders, sums."""

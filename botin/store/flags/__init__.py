@@ -1,0 +1,1 @@
+"""Flags of copies and versions."""

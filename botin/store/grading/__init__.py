@@ -1,0 +1,1 @@
+"""Looks, counts of grades, grading orders."""

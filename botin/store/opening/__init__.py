@@ -1,0 +1,1 @@
+"""Boxes, their packs, the log, steps."""

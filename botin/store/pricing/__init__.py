@@ -1,0 +1,1 @@
+"""Prices and rates."""

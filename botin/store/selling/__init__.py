@@ -1,0 +1,1 @@
+"""What is offered, sold, packed and sent."""
