@@ -129,6 +129,23 @@ def test_a_session_is_asked_by_the_store() -> None:
     assert found == []
 
 
+READERS = {"fields.py", "forms.py", "typed.py", "requests.py", "security.py", "askcolumns.py"}
+"""Where a form is read: its fields, its forms, tables with a field a cell, its key, the token and the home."""
+
+
+def test_forms_are_read_by_their_fields() -> None:
+    """A route hands what was typed back as it was; what it means is read by a field, and each kind of field once."""
+    given_back = ("request.form.to_dict()", "{**request.form, **typed}", "typed=request.form if")
+    found = [
+        f"{path}:{number}"
+        for path in SOURCES
+        if "botin/web/" in path.as_posix() and path.name not in READERS
+        for number, line in enumerate(path.read_text("utf-8").splitlines(), 1)
+        if "request.form" in line and not any(words in line for words in given_back)
+    ]
+    assert found == []
+
+
 @pytest.mark.parametrize("floor", ["desk", "web"])
 def test_nobody_commits_but_the_edge(floor: str) -> None:
     """A use case says that it is done (`botin.store.unit`); a request is one transaction."""

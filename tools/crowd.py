@@ -10,10 +10,10 @@ from sqlalchemy.orm import Session
 
 from botin.core.odds.lines import box_model
 from botin.demo.packing import pack_box
-from botin.store.books import add_up_anew
+from botin.store.books.postings import add_up_anew
 from botin.store.catalog.products import load_product
 from botin.store.models import BoxRecord, FormatRecord, ProductRecord, PullRecord
-from botin.store.opening import card_ids
+from botin.store.opening.boxes import card_ids
 
 OPENED = datetime(2026, 9, 1, 18, 0, tzinfo=UTC)
 PATTERNS = 40

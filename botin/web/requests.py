@@ -144,12 +144,6 @@ def is_fragment() -> bool:
     return request.headers.get("HX-Request") == "true" and "HX-History-Restore-Request" not in request.headers
 
 
-def sent_id(name: str) -> int:
-    """Return the id that a form names; 0, which nothing has, for what is none."""
-    text = request.form.get(name, "")
-    return int(text) if text.isascii() and text.isdecimal() and len(text) < 19 else 0
-
-
 def new_key() -> str:
     """Make a key for a form, so that sending it twice stores once."""
     return uuid4().hex

@@ -1,49 +1,11 @@
-"""What a form of a desk holds, read as people write it: days, amounts, whole numbers, ticked copies."""
+"""What is read beside the fields of a form: a limit in the address, one field a line, ticked copies."""
 
 from __future__ import annotations
 
-from datetime import date, timedelta
-
 from flask import request
 
-from botin.core.days import typed_day
-from botin.core.money import Money, parse_money
-from botin.desk.grading.drafts import OrderError
 from botin.desk.grading.moves import Chosen
-from botin.web.requests import bench
-
-AHEAD = timedelta(days=3 * 366)
-
-
-def day_of(name: str, *, ahead: timedelta = timedelta()) -> date:
-    """Return a day of the form, today when it is empty.
-
-    Raises
-    ------
-    DayError
-        When it is none, or lies further ahead than it may.
-    """
-    return typed_day(request.form.get(name, ""), bench().today(), ahead)
-
-
-def day_or_none(name: str) -> date | None:
-    """Return a day of the form that may lie ahead; None when it is left out."""
-    return day_of(name, ahead=AHEAD) if request.form.get(name, "").strip() else None
-
-
-def money_of(name: str, currency: str) -> Money:
-    """Return an amount of the form, from 0 on; 0 when it is left out.
-
-    Raises
-    ------
-    BadAmountError, OrderError
-        When it is none, or less than nothing.
-    """
-    found = parse_money(request.form.get(name, "").strip() or "0", currency)
-    if found.minor < 0:
-        message = f"“{request.form.get(name, '')}” is less than nothing. Write what was charged, or 0."
-        raise OrderError(message)
-    return found
+from botin.web.fields import read_money
 
 
 def limit_of(name: str) -> float | None:
@@ -51,34 +13,13 @@ def limit_of(name: str) -> float | None:
 
     Raises
     ------
-    BadAmountError, OrderError
+    BadAmountError, TypedError
         When it is no amount, or less than nothing.
     """
     text = request.args.get(name, "").strip()
     if not text:
         return None
-    found = parse_money(text, "EUR").major
-    if found < 0:
-        message = f"“{text}” is less than nothing. Write the most you would spend, or leave it out."
-        raise OrderError(message)
-    return found
-
-
-def whole_of(name: str, otherwise: int = 0) -> int:
-    """Return a whole number of the form from 0 on; ``otherwise`` when it is left out.
-
-    Raises
-    ------
-    OrderError
-        When it is none.
-    """
-    text = request.form.get(name, "").strip()
-    if not text:
-        return otherwise
-    if not (text.isascii() and text.isdecimal() and len(text) < 10):
-        message = f"“{text[:20]}” is no whole number. Write one from 0 on, without a unit."
-        raise OrderError(message)
-    return int(text)
+    return read_money(text, "EUR").major
 
 
 def by_line(prefix: str) -> dict[int, str]:

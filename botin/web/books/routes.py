@@ -5,14 +5,12 @@ from __future__ import annotations
 from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response as AnyResponse
 
-from botin.core.days import typed_day
 from botin.core.errors import BotinError
-from botin.core.money import parse_money
-from botin.desk.books.accounts import WHATS, Noted, books, take_back_entry, write_down
+from botin.desk.books.accounts import WHATS, books, take_back_entry, write_down
 from botin.desk.books.journal import journal_lines, ledger
-from botin.exchange.selling.feestext import known_currency
+from botin.web.books.forms import BackForm, NoteForm
 from botin.web.books.river import river
-from botin.web.requests import bench, keep_typed, new_key, sent_id, session
+from botin.web.requests import bench, keep_typed, new_key, session
 
 books_desk = Blueprint("books", __name__, template_folder="templates", url_prefix="/books")
 
@@ -31,16 +29,10 @@ def index() -> str:
 @books_desk.post("/note")
 def note() -> AnyResponse:
     """Write down an expense, or what was paid to or got from a person."""
-    form = request.form
+    form = NoteForm()
     try:
-        noted = Noted(
-            form.get("what", ""),
-            parse_money(form.get("amount") or "0", known_currency(form.get("currency", "EUR").strip())),
-            typed_day(form.get("day", ""), bench().today()),
-            form.get("person", ""),
-            form.get("words", ""),
-        )
-        write_down(session(), bench(), form.get("client_key", ""), noted)
+        noted = form.noted()
+        write_down(session(), bench(), form.client_key.text, noted)
     except BotinError as exc:
         flash(exc.message)
         return redirect(url_for("books.index", typed=keep_typed(), _anchor="note-head"), 303)
@@ -52,7 +44,7 @@ def note() -> AnyResponse:
 def back() -> AnyResponse:
     """Take an entry by hand back."""
     try:
-        take_back_entry(session(), bench(), sent_id("entry"))
+        take_back_entry(session(), bench(), BackForm().entry.row_id())
     except BotinError as exc:
         flash(exc.message)
     else:

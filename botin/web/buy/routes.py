@@ -10,10 +10,8 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from botin.core.buying.scorecard import PRICE_SCHOOLS
-from botin.core.catalog.wants import BadWantError, parse_want
-from botin.core.errors import BadAmountError, BotinError
+from botin.core.errors import BotinError
 from botin.core.insight.measured import ENOUGH_BOXES
-from botin.core.money import parse_money
 from botin.core.odds.collation import Repeats
 from botin.core.pricing.prices import PriceRow
 from botin.core.pricing.simulate import simulate
@@ -31,9 +29,10 @@ from botin.store.buying import products_to_buy, seen_list
 from botin.store.models import ProductRecord
 from botin.store.pricing.prices import add_prices
 from botin.store.unit import finish
+from botin.web.buy.forms import DecideForm, SeenForm, UsualForm
 from botin.web.buy.picture import hundred_picture, value_picture
 from botin.web.buy.typed import Typed, note_field, score_field, typed_question
-from botin.web.requests import bench, is_fragment, new_key, sent_id, session
+from botin.web.requests import bench, is_fragment, new_key, session
 from botin.web.words import minor
 
 buy = Blueprint("buy", __name__, template_folder="templates", url_prefix="/buy")
@@ -127,12 +126,11 @@ def hundred(product_id: int) -> str:
 def price(product_id: int) -> Response:
     """Take a usual price for a whole line: the few that matter settle the answer."""
     record = bench().record(session(), product_id)
-    section, parallel = request.form.get("section", ""), request.form.get("parallel", "")
+    form = UsualForm()
+    section, parallel = form.section.text, form.parallel.text
     try:
-        amount = parse_money(request.form.get("amount", ""), record.currency)
-        if amount.minor < 0:
-            raise BadAmountError(request.form.get("amount", ""))
-    except BadAmountError as exc:
+        amount = form.amount.given(record.currency)
+    except BotinError as exc:
         flash(exc.message)
     else:
         row = PriceRow(
@@ -154,20 +152,17 @@ def price(product_id: int) -> Response:
 def seen(product_id: int) -> Response:
     """Note a numbered copy that someone else pulled, or take the note back."""
     record = bench().record(session(), product_id)
-    if request.form.get("forget"):
-        desk.forget_seen(session(), record, sent_id("forget"))
+    form = SeenForm()
+    if form.forget.text:
+        desk.forget_seen(session(), record, form.forget.row_id())
         return _back(product_id)
     try:
-        text, _, serial = request.form.get("copy", "").strip().partition(" ")
-        want = parse_want(text).conditions[0]
-        if want.field != "card" or not serial.strip().isdecimal():
-            raise BadWantError(request.form.get("copy", ""))
-        version = (want.value, want.number, want.parallel)
-        desk.mark_seen(session(), bench(), record, version, int(serial), request.form.get("note", ""))
+        version, serial = form.seen()
+        desk.mark_seen(session(), bench(), record, version, serial, form.note.text)
     except BotinError as exc:
         flash(f"{exc.message} A pulled copy is written like base:12:copper 7, with its serial.")
     else:
-        flash(f"Noted: {text} number {serial} cannot come any more.")
+        flash(f"Noted: {':'.join(filter(None, version))} number {serial} cannot come any more.")
     return _back(product_id)
 
 
@@ -180,10 +175,8 @@ def decide(product_id: int) -> Response:
         flash("Type what the box costs first: nothing was kept.")
         return _back(product_id)
     page = buy_page(session(), bench(), record, question)
-    form = request.form
-    made = desk.save_decision(
-        session(), bench(), page, form.get("client_key", ""), form.get("choice", ""), form.get("note", "")
-    )
+    form = DecideForm()
+    made = desk.save_decision(session(), bench(), page, form.client_key.text, form.choice.text, form.note.text)
     flash(f"Kept: {made.choice}, at {minor(made.price_minor, made.currency)}. It will be held against what happens.")
     return redirect(url_for("buy.index", _anchor=f"decision-{made.id}"), 303)
 

@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
-from flask import Blueprint, flash, redirect, request, url_for
+from flask import Blueprint, flash, redirect, url_for
 from werkzeug.wrappers import Response
 
-from botin.core.days import typed_day
 from botin.core.errors import BotinError
-from botin.core.money import Money, parse_money
+from botin.core.money import Money
 from botin.desk.books.singles import read_single
 from botin.desk.catalog.cards import find_card
-from botin.desk.copies.editing import CopyFacts, correct_copy, correct_disposal
+from botin.desk.copies.editing import correct_copy, correct_disposal
 from botin.desk.copies.elsewhere import undo_acquisition
 from botin.desk.pricing.editing import bring_back_price, remove_price
 from botin.desk.selling import disposals as desk
 from botin.desk.selling.sales import ComesIn, Swap, swap
-from botin.web.requests import bench, keep_typed, sent_id, session
+from botin.web.cards.forms import BackForm, CopyForm, LeaveForm, PriceForm
+from botin.web.prices.forms import FinishForm
+from botin.web.requests import bench, keep_typed, session
 
 cards = Blueprint("cards", __name__, template_folder="templates", url_prefix="/cards")
 
@@ -32,12 +31,12 @@ def card(card_id: int) -> Response:
 def leave(card_id: int) -> Response:
     """Note that a copy left: sold, swapped, given away, lost."""
     record, _, _ = find_card(session(), bench(), card_id)
-    form = request.form
+    form = LeaveForm()
     try:
-        disposal = _disposal(form, record.currency)
-        _leave(record.id, form.get("client_key", ""), disposal, sent_id("copy"))
-    except (BotinError, ValueError) as exc:
-        flash(exc.message if isinstance(exc, BotinError) else "Nothing was stored: write the day like 2026-03-14.")
+        disposal = form.leaving(record.currency)
+        _leave(record.id, form.client_key.text, disposal, form.copy.row_id())
+    except BotinError as exc:
+        flash(exc.message)
         return _page(card_id, typed=keep_typed(), anchor="copies-head")
     flash(f"Noted: {disposal.went}.")
     return _page(card_id)
@@ -63,31 +62,14 @@ def _came_in(product_id: int, disposal: desk.Disposal) -> list[ComesIn]:
     return [ComesIn(product_id, line.item) for line in read]
 
 
-def _disposal(form: Mapping[str, str], currency: str) -> desk.Disposal:
-    """Read how a copy left.
-
-    Raises
-    ------
-    BotinError
-        When an amount or a day cannot be read.
-    """
-    return desk.Disposal(
-        form.get("went", desk.WENT[0]),
-        typed_day(form.get("left_on", ""), bench().today()),
-        parse_money(form.get("price") or "0", currency),
-        parse_money(form.get("costs") or "0", currency),
-        form.get("came_in", ""),
-        form.get("to", ""),
-    )
-
-
 @cards.post("/<int:card_id>/correct-leaving")
 def correct_leaving(card_id: int) -> Response:
     """Correct how a copy left."""
     record, _, _ = find_card(session(), bench(), card_id)
+    form = LeaveForm()
     try:
-        disposal = _disposal(request.form, record.currency)
-        correct_disposal(session(), bench(), sent_id("disposal"), request.form.get("client_key", ""), disposal)
+        disposal = form.leaving(record.currency)
+        correct_disposal(session(), bench(), form.disposal.row_id(), form.client_key.text, disposal)
     except BotinError as exc:
         flash(exc.message)
         return _page(card_id, typed=keep_typed(), anchor="copies-head")
@@ -98,10 +80,9 @@ def correct_leaving(card_id: int) -> Response:
 @cards.post("/<int:card_id>/copy")
 def copy(card_id: int) -> Response:
     """Correct whose a copy is, where it lies, its certificate and note."""
-    form = request.form
-    facts = CopyFacts(*(form.get(name, "") for name in ("owner", "place", "certificate", "note")))
+    form = CopyForm()
     try:
-        correct_copy(session(), bench(), sent_id("copy"), form.get("client_key", ""), facts)
+        correct_copy(session(), bench(), form.copy.row_id(), form.client_key.text, form.facts())
     except BotinError as exc:
         flash(exc.message)
         return _page(card_id, typed=keep_typed(), anchor="copies-head")
@@ -113,12 +94,13 @@ def copy(card_id: int) -> Response:
 def price(card_id: int) -> Response:
     """Take a price that was typed wrongly out, or bring it back."""
     record, _, _ = find_card(session(), bench(), card_id)
+    form = PriceForm()
     try:
-        if request.form.get("bring_back"):
-            bring_back_price(session(), bench(), record.id, sent_id("bring_back"))
+        if form.bring_back.text:
+            bring_back_price(session(), bench(), record.id, form.bring_back.row_id())
             flash("The price is back.")
         else:
-            remove_price(session(), bench(), record.id, sent_id("price"))
+            remove_price(session(), bench(), record.id, form.price.row_id())
             flash("The price is out, and everything that rests on it follows. It stands below: bring it back there.")
     except BotinError as exc:
         flash(exc.message)
@@ -128,7 +110,7 @@ def price(card_id: int) -> Response:
 def _page(card_id: int, typed: str | None = None, anchor: str | None = None) -> Response:
     """Go to the page of the card, at the finish the form was about."""
     return redirect(
-        url_for("prices.card", card_id=card_id, finish=request.form.get("finish", ""), typed=typed, _anchor=anchor),
+        url_for("prices.card", card_id=card_id, finish=FinishForm().finish.text, typed=typed, _anchor=anchor),
         303,
     )
 
@@ -136,12 +118,13 @@ def _page(card_id: int, typed: str | None = None, anchor: str | None = None) -> 
 @cards.post("/<int:card_id>/back")
 def back(card_id: int) -> Response:
     """Take it back that a copy left, or that one came."""
+    form = BackForm()
     try:
-        if request.form.get("disposal"):
-            desk.undo_disposal(session(), bench(), sent_id("disposal"))
+        if form.disposal.text:
+            desk.undo_disposal(session(), bench(), form.disposal.row_id())
             flash("Taken back: the copy is here again.")
-        elif request.form.get("acquired"):
-            undo_acquisition(session(), bench(), sent_id("acquired"))
+        elif form.acquired.text:
+            undo_acquisition(session(), bench(), form.acquired.row_id())
             flash("Taken out of every count.")
     except BotinError as exc:
         flash(exc.message)

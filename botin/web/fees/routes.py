@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 import tempfile
 from datetime import date
 from pathlib import Path
@@ -11,7 +10,6 @@ from pathlib import Path
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from botin.core.days import PLANNED, typed_day
 from botin.core.errors import BotinError, ImportRefusedError
 from botin.desk.fees import (
     GRADING,
@@ -28,7 +26,7 @@ from botin.desk.fees import (
     take_fees,
 )
 from botin.desk.pricing.rates import latest_rates, save_rates
-from botin.exchange.selling.feerows import TABLES, typed_rows
+from botin.exchange.selling.feerows import TABLES
 from botin.exchange.selling.fees import read_fees
 from botin.exchange.selling.feestext import (
     CHANNEL_CELLS,
@@ -37,9 +35,9 @@ from botin.exchange.selling.feestext import (
     RATE_CELLS,
     RETURN_CELLS,
     TIER_CELLS,
-    Row,
 )
 from botin.store.fees import versions
+from botin.web.fees.forms import FeesForm, typed_cells, typed_table
 from botin.web.requests import bench, session
 
 fees = Blueprint("fees", __name__, template_folder="templates", url_prefix="/fees")
@@ -51,7 +49,6 @@ CELLS = {
     "limits": LIMIT_CELLS,
     "rates": RATE_CELLS,
 }
-MOST_ROWS, LONGEST = 400, 80
 SPARE = 2
 """Empty rows below a table, to write on."""
 
@@ -72,7 +69,7 @@ def _page(error: str = "", of: str = "") -> str:
     rows = {**selling.tables, "tiers": grading.tiers, "returns": grading.returns, **limits.tables}
     shown = {name: cells_of(name, rows[name]) for name in TABLES}
     if error and of in TABLES_OF:
-        shown |= {name: _cells(name) for name in TABLES_OF[of]}
+        shown |= {name: typed_cells(name) for name in TABLES_OF[of]}
     return render_template(
         "fees/index.html",
         selling=selling,
@@ -100,30 +97,6 @@ def _day(text: str) -> date | None:
         return None
 
 
-def _cells(name: str) -> list[dict[str, str]]:
-    """Read the cells of a table out of the form, row by row."""
-    rows = [
-        {column.key: request.form.get(f"{name}-{row}-{column.key}", "") for column in TABLES[name]}
-        for row in range(MOST_ROWS)
-    ]
-    while rows and not any(cell.strip() for cell in rows[-1].values()):
-        rows.pop()
-    return rows
-
-
-def _typed(name: str) -> str | list[Row]:
-    """Return a table as it was typed: lines that were pasted take the place of its rows."""
-    beyond = re.compile(rf"{name}-(?:\d{{4,}}|[4-9]\d\d)-")
-    if any(beyond.match(key) for key in request.form):
-        message = f"A table takes {MOST_ROWS} rows. Nothing was kept."
-        raise ImportRefusedError(message)
-    if any(len(cell) > LONGEST for row in _cells(name) for cell in row.values()):
-        message = f"A cell takes {LONGEST} letters. Shorten the long one; nothing was kept."
-        raise ImportRefusedError(message)
-    pasted = request.form.get(name, "")
-    return pasted if pasted.strip() else typed_rows(name, _cells(name))
-
-
 @fees.get("/fees.json")
 def document() -> Response:
     """Give all fees in force on a day as one file."""
@@ -141,40 +114,24 @@ def keep(kind: str) -> str | Response | tuple[str, int]:
     except BotinError as exc:
         session().rollback()
         return _page(exc.message, kind), 422
-    except ValueError:
-        session().rollback()
-        return _page("Write plain numbers, and the day like 2026-03-14.", kind), 422
     flash(words)
     return redirect(url_for("fees.index", _anchor=f"{kind}-head"), 303)
 
 
 def _save(kind: str) -> str:
-    form = request.form
+    form = FeesForm()
     if kind == "rates":
-        count = save_rates(session(), form.get("rates", ""), bench().today())
+        count = save_rates(session(), form.rates.text, bench().today())
         return f"{count} rate{'' if count == 1 else 's'} written down."
-    since = typed_day(form.get("valid_from", ""), bench().today(), PLANNED)
+    since = form.valid_from.or_today()
     if kind == "file":
         return _take_file(since)
     if kind not in TABLES_OF:
         message = "There is no such table. Go back to the fees."
         raise BotinError(message)
-    numbers = _numbers() if kind == GRADING else {}
-    save_fees(session(), kind, since, {name: _typed(name) for name in TABLES_OF[kind]}, numbers)
+    numbers = form.numbers() if kind == GRADING else {}
+    save_fees(session(), kind, since, {name: typed_table(name) for name in TABLES_OF[kind]}, numbers)
     return "Kept from that day on; what was written down before stays. The flags are worked out anew when you ask."
-
-
-def _numbers() -> dict[str, float]:
-    found = {name: float((request.form.get(name) or "0").replace(",", ".")) for name in NUMBERS}
-    if not all(0 <= number < 1e9 for number in found.values()):
-        raise ValueError
-    if found["together"] < 1 or found["together"] != int(found["together"]):
-        message = "Cards in an order: write a whole number from 1 on."
-        raise ImportRefusedError(message)
-    if max(found["insured"], found["monthly"]) >= 1:
-        message = "Insurance and a month of waiting are shares of the value: write 0.01 for one percent."
-        raise ImportRefusedError(message)
-    return found
 
 
 def _take_file(since: date) -> str:

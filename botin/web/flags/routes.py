@@ -18,6 +18,7 @@ from botin.desk.keeping.apart import StoppedError
 from botin.store.catalog.products import product_names
 from botin.store.copies.copies import copies_at_most
 from botin.store.flags.board import SORTS, BoardFilter, flag_board
+from botin.web.flags.forms import ChooseForm
 from botin.web.requests import bench, is_fragment, let_write, session
 
 flags = Blueprint("flags", __name__, template_folder="templates", url_prefix="/flags")
@@ -96,9 +97,9 @@ def stop(key: str) -> Response:
 @flags.post("/choose")
 def chosen() -> Response:
     """Set my own route for the ticked versions."""
-    ids = [int(text) for text in request.form.getlist("row") if text.isdecimal()]
+    form = ChooseForm()
     try:
-        count = choose(session(), ids, request.form.get("go", ""), bench().today())
+        count = choose(session(), form.row.ids(), form.go.text, bench().today())
     except BotinError as exc:
         flash(exc.message)
     else:

@@ -10,24 +10,25 @@ from werkzeug.wrappers import Response
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.grading.ordercosts import surcharge_of
 from botin.core.grading.steps import Step
-from botin.core.money import Money, parse_money
+from botin.core.money import Money
 from botin.desk.fees import grading_fees
 from botin.desk.flags.drafting import add_to_order, closing_of, move_to_tier, reckon_shipping
 from botin.desk.grading.back import Slab, grades_came_back, not_back, tell_grades
-from botin.desk.grading.billing import Bill, correct_bill, not_paid, pay
-from botin.desk.grading.drafts import ITEMS, Form, fill_form, not_ready, put_line, remove_line
+from botin.desk.grading.billing import correct_bill, not_paid, pay
+from botin.desk.grading.drafts import ITEMS, fill_form, not_ready, put_line, remove_line
 from botin.desk.grading.memberships import vouchers_left
-from botin.desk.grading.moves import Told, already_sent, move_on, remove_order, step_back
+from botin.desk.grading.moves import already_sent, move_on, remove_order, step_back
 from botin.desk.grading.orders import Order, order_page
 from botin.desk.insight.gradingresults import order_result
 from botin.desk.selling.handing import hand_over
 from botin.standins.carrier import Parcel, Quote, SimulatedCarrier
 from botin.store.copies.people import get_party
 from botin.store.grading.orders import copies_found, get_order, held_memberships
+from botin.web.grading.forms import BackForm, BillForm, HandForm, LineForm, MoveForm, OrderForm
 from botin.web.grading.routes import grading
-from botin.web.requests import bench, keep_typed, new_key, sent_id, session
+from botin.web.requests import bench, keep_typed, new_key, session
 from botin.web.tried import tried
-from botin.web.typed import by_line, chosen_copies, day_of, day_or_none, money_of, whole_of
+from botin.web.typed import by_line, chosen_copies
 
 
 @grading.get("/<int:order_id>")
@@ -84,15 +85,15 @@ def add(order_id: int) -> Response:
 @grading.post("/<int:order_id>/line")
 def line(order_id: int) -> Response:
     """Take a line out of a draft, or put it further up or down."""
-    form = request.form
+    form = LineForm()
 
     def deed() -> str:
-        if form.get("remove"):
-            remove_line(session(), order_id, sent_id("remove"))
+        if form.remove.text:
+            remove_line(session(), order_id, form.remove.row_id())
             reckon_shipping(session(), bench(), get_order(session(), order_id))
             return "Taken out of the order: it is free again."
-        place = whole_of("place", 1)
-        put_line(session(), order_id, sent_id("line"), place)
+        place = form.place.whole(1)
+        put_line(session(), order_id, form.line.row_id(), place)
         return f"It stands in line {place} of the form now."
 
     return _try(order_id, deed, "form-head")
@@ -101,43 +102,33 @@ def line(order_id: int) -> Response:
 @grading.post("/<int:order_id>/form")
 def fill(order_id: int) -> Response | str:
     """Keep the form of a draft; closing asks for what was forgotten first."""
-    if request.form.get("move"):
-        return _put()
+    form = OrderForm()
+    if form.move.text:
+        return _put(form)
     try:
-        _fill(order_id)
+        _fill(order_id, form)
     except NotFoundError:
         raise
     except BotinError as exc:
         session().rollback()
         flash(f"Nothing was changed. {exc.message}")
         return redirect(url_for("grading.order", order_id=order_id, typed=keep_typed(), _anchor="form-head"), 303)
-    if request.form.get("then") != "close":
+    if form.then.text != "close":
         flash("The form is kept.")
         return redirect(url_for("grading.order", order_id=order_id, _anchor="form-head"), 303)
     return redirect(url_for("grading.close", order_id=order_id), 303)
 
 
-def _put() -> Response:
+def _put(form: OrderForm) -> Response:
     """Put a line one further up or down, by the button beside it."""
-    order_id, line_id, place = (
-        int(part) if part.isdecimal() else 0 for part in (request.form["move"] + "::").split(":")[:3]
-    )
+    order_id, line_id, place = form.moved()
     put_line(session(), order_id, line_id, place)
     return redirect(url_for("grading.order", order_id=order_id, _anchor=f"line-{line_id}"), 303)
 
 
-def _fill(order_id: int) -> None:
-    form, code = request.form, get_order(session(), order_id).currency
-    declared = {key: parse_money(text.strip() or "0", code) for key, text in by_line("declared").items()}
-    fill_form(
-        session(), bench(), order_id,
-        Form(
-            phone=form.get("phone", ""), agreed=bool(form.get("agreed")), share_by=form.get("share_by", ""),
-            item=form.get("item", ""), parcel=form.get("parcel", ""), note=form.get("note", ""),
-            declared=declared, voucher=sent_id("voucher"),
-        ),
-    )  # fmt: skip
-    label = form.get("tier", "")
+def _fill(order_id: int, form: OrderForm) -> None:
+    fill_form(session(), bench(), order_id, form.filled(get_order(session(), order_id).currency))
+    label = form.tier.text
     found = get_order(session(), order_id)
     if label and label != f"{found.house} {found.tier}".strip():
         move_to_tier(session(), bench(), order_id, label)
@@ -152,19 +143,14 @@ def close(order_id: int) -> str:
 @grading.post("/<int:order_id>/move")
 def move(order_id: int) -> Response:
     """Let an order take its next step, or a later one."""
-    form, code = request.form, get_order(session(), order_id).currency
+    form, code = MoveForm(), get_order(session(), order_id).currency
 
     def deed() -> str:
-        to = Step(form.get("to", "")) if form.get("to", "") in set(Step) else Step.DRAFT
-        told = Told(
-            tracking=form.get("tracking", ""), postage=money_of("postage", code),
-            insurance=money_of("insurance", code), due_on=day_or_none("due_on"), pay_on=day_or_none("pay_on"),
-            number=form.get("number", ""),
-        )  # fmt: skip
-        if form.get("already"):
-            already_sent(session(), bench(), order_id, day_of("day"), form.get("client_key", ""), told)
+        to, told, day = form.step(), form.told(code), form.day.or_today()
+        if form.already.text:
+            already_sent(session(), bench(), order_id, day, form.client_key.text, told)
             return f"Order {order_id} is on its way since that day."
-        made = move_on(session(), bench(), order_id, to, day_of("day"), form.get("client_key", ""), told)
+        made = move_on(session(), bench(), order_id, to, day, form.client_key.text, told)
         if to is Step.SENT and current_app.config["DEMO"]:
             made.simulated = True
             return f"Order {order_id} is on its way. In the demo it goes to a simulated house: let days pass."
@@ -200,18 +186,16 @@ def remove(order_id: int) -> Response:
 @grading.post("/<int:order_id>/bill")
 def bill(order_id: int) -> Response:
     """Correct what the house charges, or note that it is paid."""
-    form, code = request.form, get_order(session(), order_id).currency
+    form, code = BillForm(), get_order(session(), order_id).currency
 
     def deed() -> str:
-        if form.get("not_paid"):
+        if form.not_paid.text:
             not_paid(session(), bench(), order_id)
             return "Taken back: the bill is not paid."
-        if form.get("pay"):
-            paid = pay(session(), bench(), order_id, day_of("paid_on"))
+        if form.pay.text:
+            paid = pay(session(), bench(), order_id, form.paid_on.or_today())
             return f"Paid: {paid.major:,.2f} {paid.currency}."
-        ups = {key: parse_money(text.strip() or "0", code).minor for key, text in by_line("up").items()}
-        told = Bill(money_of("back", code).minor, money_of("surcharge", code).minor, ups, day_or_none("pay_on"))
-        correct_bill(session(), bench(), order_id, told)
+        correct_bill(session(), bench(), order_id, form.bill(code))
         return "The bill is kept; what is owed follows it."
 
     return _try(order_id, deed, "bill-head")
@@ -220,7 +204,7 @@ def bill(order_id: int) -> Response:
 @grading.post("/<int:order_id>/back")
 def back(order_id: int) -> Response:
     """Note grades: as the house tells them, or with the slabs in hand."""
-    form = request.form
+    form = BackForm()
     certs, places, wrong = by_line("cert"), by_line("place"), by_line("wrong")
     slabs = [
         Slab(key, grade, certs.get(key, ""), places.get(key, ""), wrong_label=key in wrong)
@@ -228,13 +212,13 @@ def back(order_id: int) -> Response:
     ]
 
     def deed() -> str:
-        if form.get("not_back"):
-            not_back(session(), bench(), sent_id("not_back"))
+        if form.not_back.text:
+            not_back(session(), bench(), form.not_back.row_id())
             return "Taken back: that copy is out again, and its grade teaches nothing."
-        if form.get("told"):
+        if form.told.text:
             count = tell_grades(session(), slabs)
             return f"{count} grade{'' if count == 1 else 's'} kept as the house tells them; the cards are still out."
-        count = grades_came_back(session(), bench(), slabs, day_of("back_on"))
+        count = grades_came_back(session(), bench(), slabs, form.back_on.or_today())
         return f"{count} came back. The forecasts learn from them." if count else "Fill in a grade first."
 
     return _try(order_id, deed, "back-head")
@@ -258,7 +242,7 @@ def sheet(order_id: int, owner: int) -> str:
 def hand(order_id: int, owner: int) -> Response:
     """Hand a person the cards of his that are back."""
     try:
-        count = hand_over(session(), bench(), order_id, owner, day_of("day"))
+        count = hand_over(session(), bench(), order_id, owner, HandForm().day.or_today())
     except BotinError as exc:
         session().rollback()
         flash(f"Nothing was changed. {exc.message}")

@@ -15,9 +15,9 @@ from botin.desk.looking.stackscan import meant_by_scan
 from botin.standins.scale import Contents, SimulatedScale
 from botin.standins.scanner import SimulatedScanner, Subject
 from botin.store.grading.orders import form_of, get_order
+from botin.web.grading.forms import ChecksForm, StackForm
 from botin.web.grading.routes import grading
 from botin.web.requests import bench, is_fragment, new_key, session
-from botin.web.typed import whole_of
 
 
 @grading.get("/<int:order_id>/stack")
@@ -38,19 +38,19 @@ def _page(order_id: int, wrong: str = "", typed: str = "", on: str = "") -> str:
 @grading.post("/<int:order_id>/stack")
 def put_on(order_id: int) -> Response | str | tuple[str, int]:
     """Put the card that was typed, scanned or confirmed on the stack; one that is wrong stops it with words."""
-    form = request.form
+    form = StackForm()
     try:
-        if form.get("off"):
-            count = unpack(session(), order_id, all_cards=form["off"] == "all")
+        if form.off.text:
+            count = unpack(session(), order_id, all_cards=form.off.text == "all")
             flash(f"{count} card{'' if count == 1 else 's'} off the stack.")
             return redirect(url_for("grading.stack", order_id=order_id), 303)
         cards = stack_of(session(), order_id)
         wanted = next_card(cards)
-        typed = form.get("card", "")
-        if form.get("next") and wanted is not None:
+        typed = form.card.text
+        if form.following.text and wanted is not None:
             typed = wanted.code
-        if form.get("photo"):
-            typed = meant_by_scan(session(), bench(), order_id, _photo(order_id, wanted))
+        if form.photo.text:
+            typed = meant_by_scan(session(), bench(), order_id, _photo(order_id, wanted, form.photo.text))
         found = pack(session(), bench(), order_id, typed)
     except NotFoundError:
         raise
@@ -62,9 +62,9 @@ def put_on(order_id: int) -> Response | str | tuple[str, int]:
     return redirect(url_for("grading.stack", order_id=order_id), 303)  # an anchor would keep the field unfocused
 
 
-def _photo(order_id: int, wanted: StackCard | None) -> bytes:
+def _photo(order_id: int, wanted: StackCard | None, asked: str) -> bytes:
     """Return the photo that was given, or in the demo the simulated scan of the back that comes now."""
-    if request.form["photo"] != "simulated":
+    if asked != "simulated":
         file = request.files.get("scan")
         return file.read() if file else b""
     if not current_app.config["DEMO"] or wanted is None:
@@ -79,22 +79,22 @@ def _photo(order_id: int, wanted: StackCard | None) -> bytes:
 @grading.post("/<int:order_id>/checks")
 def check(order_id: int) -> Response | tuple[str, int]:
     """Keep which steps of packing are done; with all of them the order is packed."""
-    form = request.form
-    weight = whole_of("weight") or None
+    form = ChecksForm()
+    weight = form.weight.whole() or None
     try:
-        if form.get("weigh"):
+        if form.weigh.text:
             weight = _weigh(order_id)
-        keep_checks(session(), order_id, form.getlist("done"), weight)
-        if form.get("then") == "packed":
-            move_on(session(), bench(), order_id, Step.PACKED, bench().today(), form.get("client_key", ""))
+        keep_checks(session(), order_id, form.done.data, weight)
+        if form.then.text == "packed":
+            move_on(session(), bench(), order_id, Step.PACKED, bench().today(), form.client_key.text)
             flash(f"Order {order_id} is packed. Send it.")
             return redirect(url_for("grading.order", order_id=order_id), 303)
     except NotFoundError:
         raise
     except BotinError as exc:
         session().rollback()
-        if form.get("then") == "packed":
-            keep_checks(session(), order_id, form.getlist("done"), weight)
+        if form.then.text == "packed":
+            keep_checks(session(), order_id, form.done.data, weight)
         return _page(order_id, f"Not packed yet. {exc.message}"), 422
     if is_fragment():
         return "", 204

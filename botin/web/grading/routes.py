@@ -11,7 +11,7 @@ from botin.desk.flags.drafting import begin_order, tier_named
 from botin.desk.flags.everything import is_stale
 from botin.desk.flags.submission import best_mix
 from botin.desk.grading.counts import borrow_counts, counted_products, import_counts, save_counts
-from botin.desk.grading.memberships import Given, Joining, drop_voucher, join, leave, take_voucher, vouchers_left
+from botin.desk.grading.memberships import drop_voucher, join, leave, take_voucher, vouchers_left
 from botin.desk.grading.orders import orders
 from botin.desk.grading.returns import calibration
 from botin.desk.grading.simulated import play
@@ -21,8 +21,10 @@ from botin.store.catalog.products import product_names
 from botin.store.grading.counts import borrowings
 from botin.store.grading.orders import memberships
 from botin.web.askcolumns import ask, given_file, keep_told
-from botin.web.requests import bench, keep_typed, new_key, sent_id, session
-from botin.web.typed import AHEAD, chosen_copies, day_of, day_or_none, limit_of, money_of, whole_of
+from botin.web.forms import DaysForm
+from botin.web.grading.forms import BeginForm, CountsForm, JoinForm, VoucherForm
+from botin.web.requests import bench, keep_typed, new_key, session
+from botin.web.typed import chosen_copies, limit_of
 
 grading = Blueprint("grading", __name__, template_folder="templates", url_prefix="/grading")
 DAYS_AT_ONCE = 60
@@ -62,11 +64,11 @@ def choose() -> str:
 @grading.post("/orders")
 def begin() -> Response:
     """Begin an order in a tier with the ticked copies."""
-    form = request.form
+    form = BeginForm()
     terms = grading_fees(session(), bench().today())
     try:
-        tier = tier_named(terms, form.get("tier", ""))
-        order = begin_order(session(), bench(), form.get("client_key", ""), tier, chosen_copies(), _currency())
+        tier = tier_named(terms, form.tier.text)
+        order = begin_order(session(), bench(), form.client_key.text, tier, chosen_copies(), _currency())
     except NotFoundError:
         raise
     except BotinError as exc:
@@ -86,38 +88,33 @@ def brought() -> str:
 @grading.post("/memberships")
 def joined() -> Response:
     """Note a membership that was bought, or take one back."""
-    form = request.form
+    form = JoinForm()
     try:
-        if form.get("leave", "").isdecimal():
-            leave(session(), bench(), sent_id("leave"))
+        if form.leave.row_id():
+            leave(session(), bench(), form.leave.row_id())
             flash("Taken back: that membership was not bought.")
             return redirect(url_for("grading.index", _anchor="members-head"), 303)
-        cost = money_of("cost", _currency())
-        until = day_of("until_on", ahead=AHEAD)
-        joining = Joining(form.get("house", "").strip()[:60], day_of("from_on"), until, cost, sent_id("order"))
-        made = join(session(), bench(), form.get("client_key", ""), joining)
+        made = join(session(), bench(), form.client_key.text, form.joining(_currency()))
     except BotinError as exc:
         session().rollback()
         flash(f"Nothing was stored. {exc.message}")
     else:
         flash(f"Noted: the membership of {made.house or 'the house'} is held until {made.until_on:%d %B %Y}.")
-    if sent_id("order"):
-        return redirect(url_for("grading.order", order_id=sent_id("order")), 303)
+    if form.order.row_id():
+        return redirect(url_for("grading.order", order_id=form.order.row_id()), 303)
     return redirect(url_for("grading.index", _anchor="members-head"), 303)
 
 
 @grading.post("/vouchers")
 def voucher() -> Response:
     """Note a voucher that was got, or take one out."""
-    form = request.form
+    form = VoucherForm()
     try:
-        if form.get("drop", "").isdecimal():
-            drop_voucher(session(), bench(), sent_id("drop"))
+        if form.drop.row_id():
+            drop_voucher(session(), bench(), form.drop.row_id())
             flash("That voucher is out of the records.")
         else:
-            house, _, tier = form.get("for", "").partition("\t")
-            given = Given(house, money_of("off", _currency()), whole_of("cards", 1), tier, day_or_none("until_on"))
-            take_voucher(session(), bench(), form.get("client_key", ""), given)
+            take_voucher(session(), bench(), form.client_key.text, form.given(_currency()))
             flash("Noted: the voucher counts in the best mix, and can be given on an order.")
     except BotinError as exc:
         session().rollback()
@@ -131,10 +128,11 @@ def days() -> Response:
     if not current_app.config["DEMO"]:
         message = "Days can be let pass in the demo only."
         raise NotFoundError(message)
-    bench().let_pass(min(max(1, whole_of("days", 1)), DAYS_AT_ONCE))
+    form = DaysForm()
+    bench().let_pass(form.count(DAYS_AT_ONCE))
     happened = play(session(), bench())
     flash(f"It is {bench().today():%d %B %Y} in the demo. " + (" ".join(happened) or "Nothing came of any order."))
-    back = sent_id("order")
+    back = form.order.row_id()
     return redirect(url_for("grading.order", order_id=back) if back else url_for("grading.index"), 303)
 
 
@@ -150,14 +148,15 @@ def counted() -> str:
 @grading.post("/counts")
 def counts() -> Response | tuple[str, int]:
     """Keep how copies of a product graded, as a house publishes it."""
+    form = CountsForm()
     try:
-        record = bench().record(session(), request.form.get("product", 0, int) or request.args.get("product", 0, int))
+        record = bench().record(session(), form.product.row_id() or request.args.get("product", 0, int))
         name, data = given_file()
         if data:
             keep_told()
             copies = import_counts(session(), bench(), record, data, name)
         else:
-            copies = save_counts(session(), bench(), record, request.form.get("counts", "")[:20_000])
+            copies = save_counts(session(), bench(), record, form.counts.text)
     except ColumnsUnclearError as exc:
         session().rollback()
         return ask(exc, url_for("grading.counts", product=record.id), name, data)
@@ -172,10 +171,10 @@ def counts() -> Response | tuple[str, int]:
 @grading.post("/borrow")
 def borrow() -> Response:
     """Let the counts of a sister product stand in where a product has none; or end it."""
-    form = request.form
+    form = CountsForm()
     try:
-        record = bench().record(session(), form.get("product", 0, int))
-        sister = bench().record(session(), form.get("sister", 0, int)) if form.get("sister") else None
+        record = bench().record(session(), form.product.row_id())
+        sister = bench().record(session(), form.sister.row_id()) if form.sister.text else None
         borrow_counts(session(), record, sister)
     except BotinError as exc:
         session().rollback()

@@ -8,6 +8,7 @@ from werkzeug.wrappers import Response
 from botin.core.errors import BotinError, ImportRefusedError
 from botin.desk.keeping import backups as desk
 from botin.store.keeping.backup import FOLDER
+from botin.web.keeping.forms import PutBackForm, SettleForm
 from botin.web.requests import bench, session
 
 keeping = Blueprint("keeping", __name__, template_folder="templates", url_prefix="/keeping")
@@ -71,7 +72,7 @@ def put_back() -> Response:
         if file is not None and file.filename:
             before = desk.put_back_upload(session(), bench(), file.read(), file.filename)
         else:
-            before = desk.put_back(session(), bench(), request.form.get("name", ""))
+            before = desk.put_back(session(), bench(), PutBackForm().file.text)
     except BotinError as exc:
         flash(exc.message)
     else:
@@ -82,5 +83,5 @@ def put_back() -> Response:
 @keeping.post("/settle")
 def settle() -> Response:
     """Take something that failed off the list."""
-    bench().troubles.settle(request.form.get("kind", ""))
+    bench().troubles.settle(SettleForm().kind.text)
     return redirect(url_for("keeping.index"), 303)

@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-import re
-
-from flask import flash, redirect, request, url_for
+from flask import flash, redirect, url_for
 
 from botin.core.errors import ColumnTwiceError, UnreadableFileError
 from botin.desk.catalog import drafting as desk
 from botin.desk.catalog import drafts as kept
 from botin.exchange.notes import Status
 from botin.web.library.drafts import Answer, back_to, drafts, given, refusal, refused
+from botin.web.library.forms import ColumnsForm, KindForm, KnownForm, LineForm
 from botin.web.requests import bench, session
-
-_COLUMN = re.compile(r"column-(\d{1,4})-(\d{1,3})")
 
 
 @drafts.post("/drafts/<int:draft_id>/columns")
@@ -22,10 +19,9 @@ def columns(draft_id: int) -> Answer:
     record = kept.get_draft(session(), draft_id)
     tables = kept.view_draft(session(), bench(), record).draft.tables
     told: dict[str, dict[int, str]] = {}
-    for name, value in request.form.items():
-        found = _COLUMN.fullmatch(name)
-        if found and int(found[1]) < len(tables):
-            told.setdefault(tables[int(found[1])].shape, {})[int(found[2])] = value[:80]
+    for table, column, words in ColumnsForm().told():
+        if table < len(tables):
+            told.setdefault(tables[table].shape, {})[column] = words
     try:
         desk.tell_columns(session(), bench(), record, told)
     except ColumnTwiceError as exc:
@@ -38,7 +34,8 @@ def columns(draft_id: int) -> Answer:
 def kind(draft_id: int) -> Answer:
     """Say which kind a section is."""
     record = kept.get_draft(session(), draft_id)
-    desk.tell_kind(session(), record, request.form.get("section", ""), request.form.get("kind", ""))
+    form = KindForm()
+    desk.tell_kind(session(), record, form.section.text, form.kind.text)
     return redirect(url_for("drafts.draft", draft_id=draft_id) + "#sections-head", 303)
 
 
@@ -46,13 +43,13 @@ def kind(draft_id: int) -> Answer:
 def reading(draft_id: int) -> Answer:
     """Say that a guess, or all of them, is right, or take the other reading of its line."""
     record = kept.get_draft(session(), draft_id)
-    sheet, line = request.form.get("sheet", ""), request.form.get("line", 0, type=int)
-    text = request.form.get("as", "")
-    if request.form.get("all"):
+    form = LineForm()
+    sheet, line = form.sheet.text, form.line.lenient(0)
+    if form.every.text:
         notes = kept.view_draft(session(), bench(), record).notes
         desk.confirm(session(), record, [(n.sheet, n.line) for n in notes if n.status is Status.GUESSED])
-    elif text:
-        kept.mend_line(session(), record, sheet, line, [text[:2000]])
+    elif form.reading.text:
+        kept.mend_line(session(), record, sheet, line, [form.reading.text])
     else:
         desk.confirm(session(), record, [(sheet, line)])
     return back_to(record)
@@ -62,7 +59,8 @@ def reading(draft_id: int) -> Answer:
 def word(draft_id: int) -> Answer:
     """Write a name as the library knows it."""
     record = kept.get_draft(session(), draft_id)
-    written, known = request.form.get("word", "")[:200], request.form.get("known", "")[:200]
+    form = KnownForm()
+    written, known = form.word.text, form.known.text
     lines = desk.take_word(session(), record, written, known)
     said = f"{written} is {known} now, in {lines} line{'' if lines == 1 else 's'}."
     flash(said if lines else f"“{written}” stands nowhere in the draft. Nothing was changed.")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import asdict, fields
+from dataclasses import asdict
 
 from flask import Blueprint, current_app, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
@@ -18,25 +18,18 @@ from botin.desk.catalog import drafting as said
 from botin.desk.catalog import drafts as desk
 from botin.desk.jobs import MOMENT, Job
 from botin.desk.keeping import apart
-from botin.exchange.catalog.interpret import About
 from botin.exchange.notes import Note, Status
 from botin.store.catalog.known import product_choices
 from botin.store.models import DraftRecord
+from botin.web.library.forms import MAX_TEXT, MAX_WORDS, GiveForm, LineForm, StoreForm
 from botin.web.requests import bench, is_fragment, let_write, new_key, session
 
 drafts = Blueprint("drafts", __name__, template_folder="templates", url_prefix="/library")
 Answer = str | Response | tuple[str, int]
 PAGE = 100
-MAX_TEXT, MAX_WORDS = 2_000_000, 4_000
-"""Characters of a pasted text, and of what is said of the product."""
 SHOWS = {
     "not": (Status.NOT,), "guessed": (Status.GUESSED,), "passed": (Status.PASSED,), "all": tuple(Status),
 }  # fmt: skip
-
-
-def typed_about() -> About:
-    """Return what the form says of the product."""
-    return About(**{field.name: request.form.get(field.name, "").strip() for field in fields(About)})
 
 
 @drafts.get("/add")
@@ -52,7 +45,8 @@ def give() -> Answer:
     wrong = refusal(files, texts) or too_long()
     if wrong:
         return _form(wrong + again(chosen=bool(files)), texts), 422
-    key, about, at = request.form.get("client_key", "")[:64] or new_key(), typed_about(), bench()
+    form = GiveForm()
+    key, about, at = form.key, form.about(), bench()
     let_write()
     large = sum(len(data) for _, data in files) + sum(map(len, texts.values())) > apart.MUCH
     task = {"files": files, "texts": texts, "about": about}
@@ -69,12 +63,12 @@ def give() -> Answer:
 def given() -> tuple[list[tuple[str, bytes]], dict[str, str]]:
     """Return the files and the texts that a form gave."""
     files = [(file.filename or "", file.read()) for file in request.files.getlist("files") if file.filename]
-    return files, {name: request.form.get(name, "") for name in ("checklist", "odds")}
+    return files, GiveForm().texts()
 
 
 def too_long() -> str:
     """Return why what is said of the product cannot be taken, empty when it can."""
-    if max(len(request.form.get(field.name, "")) for field in fields(About)) > MAX_WORDS:
+    if GiveForm().too_long():
         return f"What is said of a product may have {MAX_WORDS:,} characters in one place. Shorten it."
     return ""
 
@@ -186,7 +180,7 @@ def back_to(record: DraftRecord) -> Answer:
     """Return to the draft, with the lines that were shown."""
     if is_fragment():
         return _draft(record)
-    return redirect(url_for("drafts.draft", draft_id=record.id, show=request.form.get("show", "")), 303)
+    return redirect(url_for("drafts.draft", draft_id=record.id, show=LineForm().show.text), 303)
 
 
 @drafts.post("/drafts/<int:draft_id>/about")
@@ -196,7 +190,7 @@ def about(draft_id: int) -> Answer:
     wrong = too_long()
     if wrong:
         return refused(record, wrong)
-    desk.set_about(session(), record, typed_about())
+    desk.set_about(session(), record, GiveForm().about())
     return redirect(url_for("drafts.draft", draft_id=draft_id), 303)
 
 
@@ -217,8 +211,9 @@ def line(draft_id: int) -> str:
 def mend(draft_id: int) -> Answer:
     """Write one line anew, or leave it out."""
     record = desk.get_draft(session(), draft_id)
-    cells = [] if request.form.get("leave") else request.form.getlist("cell")
-    desk.mend_line(session(), record, request.form.get("sheet", ""), request.form.get("line", 0, type=int), cells)
+    form = LineForm()
+    cells = [] if form.leave.text else form.cell.data
+    desk.mend_line(session(), record, form.sheet.text, form.line.lenient(0), cells)
     return back_to(record)
 
 
@@ -235,8 +230,8 @@ def leave_out(draft_id: int) -> Answer:
 def store(draft_id: int) -> Answer:
     """Store the draft, all of it or nothing."""
     record, at = desk.get_draft(session(), draft_id), bench()
-    keep_mine = request.form.get("keep_mine") == "yes"
-    key = request.form.get("client_key", "")[:64] or new_key()
+    form = StoreForm()
+    keep_mine, key = form.keep_mine.text == "yes", form.client_key.text or new_key()
     session().rollback()
     let_write()
     task = {"draft": record.id, "keep_mine": keep_mine}

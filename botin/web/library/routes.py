@@ -17,6 +17,7 @@ from botin.desk.settings import load_settings
 from botin.store.catalog.corrections import open_drafts
 from botin.store.catalog.lists import hangs_on
 from botin.store.catalog.search import CardFilter, FoundPage, club_names, find_cards, where_kept
+from botin.web.library.forms import AgainForm, AsideForm, CorrectForm
 from botin.web.library.ladder import odds_ladder
 from botin.web.requests import bench, is_fragment, new_key, session
 
@@ -128,14 +129,14 @@ def correct(product_id: int) -> Answer:
         raise NotFoundError(message)
     key = tuple(request.values.getlist("key"))
     seen = fix.value_of(bench().product(session(), record), table, key, field)
-    typed, why, wrong = request.values.get("value", seen), request.form.get("why", ""), ""
+    form = CorrectForm()
+    typed, why, wrong = request.values.get("value", seen), form.why.text, ""
     if request.method == "POST":
-        change = fix.Correction(table, key, field, request.form.get("seen", ""), typed, why)
+        change = fix.Correction(table, key, field, form.seen.text, typed, why)
         try:
             who = load_settings(session()).my_name
-            made = fix.correct(
-                session(), bench(), record, change, who=who, client_key=request.form.get("client_key", new_key())[:64]
-            )
+            sent = form.client_key.text or new_key()
+            made = fix.correct(session(), bench(), record, change, who=who, client_key=sent)
         except EntryError as exc:
             wrong = exc.message
         else:
@@ -151,7 +152,7 @@ def correct(product_id: int) -> Answer:
 @library.post("/look-again/<int:look_id>")
 def look_again(look_id: int) -> Response:
     """Settle one copy that was to be looked at again."""
-    product_id = lookagain.settle(session(), bench(), look_id, it_is=request.form.get("is") == "yes")
+    product_id = lookagain.settle(session(), bench(), look_id, it_is=AgainForm().it_is.text == "yes")
     return redirect(url_for("library.product", product_id=product_id, _anchor="look-again"), 303)
 
 
@@ -159,7 +160,7 @@ def look_again(look_id: int) -> Response:
 def aside(product_id: int) -> Response:
     """Set a product aside, take it back, or remove it when nothing was bought or logged of it."""
     record = bench().record(session(), product_id)
-    what = request.form.get("what", "")
+    what = AsideForm().what.text
     try:
         if what == "remove":
             remove_product(session(), bench(), record)

@@ -6,8 +6,7 @@ from flask import Blueprint, Response, current_app, flash, redirect, render_temp
 from werkzeug.wrappers import Response as AnyResponse
 
 from botin.core.errors import BotinError, NotFoundError
-from botin.core.grading.centering import WIDEST_MM, Borders, larger_of
-from botin.core.grading.grades import PIN_KINDS, inspection_of
+from botin.core.grading.grades import PIN_KINDS
 from botin.desk.flags.everything import is_stale
 from botin.desk.looking import glass as desk
 from botin.desk.looking.queue import piles
@@ -16,6 +15,7 @@ from botin.desk.looking.sheets import SheetCard, keep_sheet, read_sheet
 from botin.desk.photofiles import laid_photo
 from botin.standins.scanner import SimulatedScanner, Subject
 from botin.store.grading.looks import scans_of
+from botin.web.look.forms import PLACES, LookForm, PinForm, RulersForm, SheetForm
 from botin.web.look.view import centering, closeups, drives, likeliest, limits_of, ruler_lines, size_of
 from botin.web.requests import bench, new_key, session
 from botin.web.words import amount
@@ -25,10 +25,6 @@ look.add_app_template_filter(size_of, "drawing_size")
 look.add_app_template_filter(centering, "centering")
 look.add_app_template_filter(likeliest, "likeliest")
 SCORED = ("corners", "edges", "surface", "signature")
-PLACES = {
-    "upper left": (80, 60), "top": (500, 40), "upper right": (920, 60), "left": (40, 500), "middle": (500, 500),
-    "right": (960, 500), "lower left": (80, 940), "bottom": (500, 960), "lower right": (920, 940),
-}  # fmt: skip
 
 
 @look.get("/")
@@ -40,9 +36,10 @@ def index() -> str:
 @look.post("/sheet")
 def sheet() -> AnyResponse:
     """Take in a scan of several cards, and ask which copy each is."""
-    side = request.form.get("side", "front")
+    form = SheetForm()
+    side = form.side.text or "front"
     try:
-        if request.form.get("simulated") == "1":
+        if form.simulated.text == "1":
             data = _simulated_sheet(side)
         else:
             file = request.files.get("scan")
@@ -99,9 +96,8 @@ def sheet_card(key: str, at: int) -> Response:
 @look.post("/sheet/<key>")
 def match_sheet(key: str) -> AnyResponse | tuple[str, int]:
     """Keep the cards of a sheet with their copies."""
-    cards, side = _held(key), request.form.get("side", "")
-    texts = {at: request.form.get(f"copy-{at}", "") for at in range(len(cards))}
-    chosen = {at: int(text) for at, text in texts.items() if text.isascii() and text.isdecimal() and len(text) < 19}
+    form, cards = SheetForm(), _held(key)
+    side, chosen = form.side.text, form.copies(len(cards))
     try:
         count = keep_sheet(session(), bench(), side, cards, chosen)
     except NotFoundError:
@@ -136,22 +132,16 @@ def _page(copy_id: int, typed: dict[str, str] | None = None, wrong: str = "") ->
 @look.post("/<int:copy_id>")
 def keep(copy_id: int) -> AnyResponse | tuple[str, int]:
     """Keep a look: its flag follows at once."""
-    form = request.form
+    form = LookForm()
     try:
-        values = {name: _grade(name, form.get(name, "")) for name in SCORED}
-        sides = {name: _centering(name, form.get(name, "")) for name in FACES}
-        seen = inspection_of({**values, **sides})
-        if not seen.measured and seen.signature is None:
-            message = "Nothing is filled in yet. Write a centering like 55/45, or a grade from 1 to 10."
-            raise BotinError(message)
-        before, after = desk.keep_look(session(), bench(), copy_id, seen)
+        before, after = desk.keep_look(session(), bench(), copy_id, form.seen())
     except NotFoundError:
         raise
     except BotinError as exc:
-        return _page(copy_id, form.to_dict(), exc.message), 422
+        return _page(copy_id, request.form.to_dict(), exc.message), 422
     flash(f"Kept. {_turned(before, after, copy_id)}")
     onwards = url_for("look.card", copy_id=copy_id)
-    if form.get("next") == "1":
+    if form.onwards.text == "1":
         first = piles(session()).first
         onwards = url_for("look.card", copy_id=first[0].copy_id) if first else url_for("look.index")
     return redirect(onwards, 303)
@@ -167,36 +157,6 @@ def _turned(before: desk.Judged, after: desk.Judged, copy_id: int) -> str:
     if before.go == after.go:
         return f"Its flag stays {after.go}: {amount(before.net, currency)} before, {amount(after.net, currency)} now."
     return f"Its flag was {was} and is {now} now."
-
-
-def _grade(name: str, text: str) -> float | None:
-    """Read a grade from 1 to 10 in halves.
-
-    Raises
-    ------
-    BotinError
-        When it is none.
-    """
-    if not text.strip():
-        return None
-    try:
-        found = float(text.strip().replace(",", "."))
-    except ValueError:
-        found = 0.0
-    if not 1 <= found <= 10 or found * 2 % 1:
-        message = f"“{text.strip()[:20]}” for the {name} is no grade. Write 1 to 10, in halves like 9.5."
-        raise BotinError(message)
-    return found
-
-
-def _centering(name: str, text: str) -> float | None:
-    if not text.strip():
-        return None
-    found = larger_of(text)
-    if found is None:
-        message = f"“{text.strip()[:20]}” is no centering of the {name}. Write both borders like 55/45."
-        raise BotinError(message)
-    return found
 
 
 @look.post("/<int:copy_id>/scan")
@@ -237,12 +197,13 @@ def rulers(copy_id: int, scan_id: int) -> AnyResponse:
     """Keep the rulers where the user put them, or take the measured ones again."""
     measured = desk.rulers_of(session(), scan_id, copy_id)
     kept = get_scan(session(), scan_id)
-    if request.form.get("again") == "1":
+    form = RulersForm()
+    if form.again.text == "1":
         put_rulers(session(), kept, None)
         flash("The rulers are where they were measured.")
     else:
         try:
-            put_rulers(session(), kept, _borders(dict(measured)))
+            put_rulers(session(), kept, form.borders(dict(measured)))
         except BotinError as exc:
             flash(exc.message)
         else:
@@ -250,58 +211,20 @@ def rulers(copy_id: int, scan_id: int) -> AnyResponse:
     return redirect(url_for("look.card", copy_id=copy_id, side=kept.side), 303)
 
 
-def _borders(measured: dict[str, float]) -> Borders:
-    """Read the borders typed or dragged, millimetres."""
-    made: dict[str, float] = {}
-    for side in ("left", "right", "top", "bottom"):
-        text = request.form.get(side, "").strip().replace(",", ".")
-        try:
-            width = float(text) if text else measured.get(side, -1.0)
-        except ValueError:
-            width = -1.0
-        if not 0 <= width <= WIDEST_MM:
-            message = f"“{text[:20]}” is no width of the {side} border. Write millimetres, 0 to {WIDEST_MM:g}."
-            raise BotinError(message)
-        made[side] = round(width, 3)
-    return Borders(**made)
-
-
 @look.post("/<int:copy_id>/pin")
 def pin(copy_id: int) -> AnyResponse:
     """Pin a mark where it is: clicked on the picture, or by the name of the place."""
-    form = request.form
-    x, y = PLACES.get(form.get("place", ""), PLACES["middle"])
-    side = form.get("side", "")
+    form = PinForm()
     try:
-        made = desk.Pin(
-            side, form.get("kind", ""), form.get("severity", ""), _permille(form.get("x", ""), x),
-            _permille(form.get("y", ""), y), _micrometres(form.get("size", "")),
-        )  # fmt: skip
-        before, after = desk.put_pin(session(), bench(), copy_id, form.get("client_key", "") or new_key(), made)
+        key = form.client_key.text or new_key()
+        before, after = desk.put_pin(session(), bench(), copy_id, key, form.pin())
     except NotFoundError:
         raise
     except BotinError as exc:
         flash(exc.message)
     else:
         flash(f"Pinned. {_turned(before, after, copy_id)}")
-    return redirect(url_for("look.card", copy_id=copy_id, side=side, _anchor="pins-head"), 303)
-
-
-def _permille(text: str, otherwise: int) -> int:
-    return int(text) if text.isascii() and text.isdecimal() and len(text) < 5 else otherwise
-
-
-def _micrometres(text: str) -> int | None:
-    if not text.strip():
-        return None
-    try:
-        size = float(text.strip().replace(",", "."))
-    except ValueError:
-        size = -1.0
-    if not 0 < size <= 90:
-        message = f"“{text.strip()[:20]}” is no size. Write millimetres, like 0.5."
-        raise BotinError(message)
-    return round(1000 * size)
+    return redirect(url_for("look.card", copy_id=copy_id, side=form.side.text, _anchor="pins-head"), 303)
 
 
 @look.post("/<int:copy_id>/unpin/<int:pin_id>")

@@ -8,7 +8,6 @@ from flask import Blueprint, abort, current_app, flash, redirect, render_templat
 from werkzeug.wrappers import Response
 
 from botin.core.errors import BotinError
-from botin.core.grading.grades import inspection_of
 from botin.core.odds.findings import Severity
 from botin.desk.catalog.cards import find_card
 from botin.desk.copies.cardpage import card_page
@@ -26,9 +25,10 @@ from botin.store.buying import products_to_buy
 from botin.store.pricing.prices import forget, made_up, prices_of
 from botin.web.askcolumns import ask, given_file, keep_told
 from botin.web.flags.routes import judge_anew
+from botin.web.prices.forms import FinishForm, LinesForm, LookForm, ReturnedForm
 from botin.web.prices.months import months_picture
 from botin.web.prices.picture import price_picture
-from botin.web.requests import bench, keep_typed, new_key, sent_id, session
+from botin.web.requests import bench, keep_typed, new_key, session
 
 prices = Blueprint("prices", __name__, template_folder="templates", url_prefix="/prices")
 PARTS = ("centering", "corners", "edges", "surface")
@@ -42,7 +42,7 @@ def index() -> str | tuple[str, int]:
     record = next((row for row in products if row.id == chosen), None)
     typed = None
     if request.method == "POST" and record is not None:
-        typed = type_comps(session(), bench(), record, request.form.get("lines", ""))
+        typed = type_comps(session(), bench(), record, LinesForm().lines.text)
     page = render_template(
         "prices/index.html",
         products=products,
@@ -120,7 +120,7 @@ def fetched(card_id: int) -> Response:
     """Ask the simulated feed: in the demo only, since its sales are made up."""
     if not current_app.config["DEMO"]:
         abort(404)
-    parallel = request.form.get("finish", "")
+    parallel = FinishForm().finish.text
     found = fetch(session(), bench(), card_id, parallel, SimulatedFeed())
     flash(
         f"The simulated feed gave {found.taken} new sales; {found.left_out} listings were no sale of one such card."
@@ -133,21 +133,19 @@ def forget_feed(card_id: int) -> Response:
     """Remove every sale that the simulated feed made up."""
     count = forget(session(), SimulatedFeed().name)
     flash(f"{count} made-up sales were removed. Every price follows from now on.")
-    return redirect(url_for("prices.card", card_id=card_id, finish=request.form.get("finish", "")), 303)
+    return redirect(url_for("prices.card", card_id=card_id, finish=FinishForm().finish.text), 303)
 
 
 @prices.post("/card/<int:card_id>/look")
 def look(card_id: int) -> Response:
     """Keep my look at a copy: 1 to 10 in halves, centering in percent."""
     find_card(session(), bench(), card_id)
-    form, parallel = request.form, request.form.get("finish", "")
+    form = LookForm()
+    parallel = form.finish.text
     try:
-        values = {name: _number(form.get(name, ""), 1, 10) for name in PARTS}
-        sides = {name: _number(form.get(name, ""), 50, 100) for name in ("front", "back")}
-        look = inspection_of({**values, **sides})
-        save_inspection(session(), bench(), sent_id("copy"), look)
-    except (BotinError, ValueError) as exc:
-        flash(exc.message if isinstance(exc, BotinError) else f"Nothing was stored: {exc}")
+        save_inspection(session(), bench(), form.copy.row_id(), form.seen())
+    except BotinError as exc:
+        flash(f"Nothing was stored: {exc.message}")
         return _typed(card_id, parallel, "look-head")
     flash("Kept. Its flag follows from it.")
     return redirect(url_for("prices.card", card_id=card_id, finish=parallel, _anchor="ways-head"), 303)
@@ -156,10 +154,11 @@ def look(card_id: int) -> Response:
 @prices.post("/card/<int:card_id>/returned")
 def returned(card_id: int) -> Response:
     """Write down a grade that came back: it teaches bias and noise."""
-    form, parallel = request.form, request.form.get("finish", "")
+    form = ReturnedForm()
+    parallel = form.finish.text
     try:
-        found = Back(sent_id("copy"), form.get("grade", ""), form.get("house", "").strip()[:80])
-        grade_copy(session(), bench(), card_id, form.get("client_key", ""), found)
+        found = Back(form.copy.row_id(), form.grade.text, form.house.word)
+        grade_copy(session(), bench(), card_id, form.client_key.text, found)
     except BotinError as exc:
         flash(exc.message)
         return _typed(card_id, parallel, "back-head")
@@ -170,16 +169,3 @@ def returned(card_id: int) -> Response:
 def _typed(card_id: int, parallel: str, anchor: str) -> Response:
     """Go back to the form with what was typed."""
     return redirect(url_for("prices.card", card_id=card_id, finish=parallel, typed=keep_typed(), _anchor=anchor), 303)
-
-
-def _number(text: str, low: float, high: float) -> float | None:
-    if not text.strip():
-        return None
-    try:
-        value = float(text.replace(",", "."))
-    except ValueError:
-        value = low - 1
-    if not low <= value <= high:
-        message = f"“{text}” is not between {low:g} and {high:g}."
-        raise ValueError(message)
-    return value

@@ -18,7 +18,7 @@ from botin.core.days import PLANNED
 from botin.desk.books.purchases import BoxLine, Order
 from botin.desk.books.singles import SingleLine, read_single
 from botin.desk.workbench import Workbench
-from botin.web.fields import CurrencyField, DayField, MoneyField, RateField
+from botin.web.fields import CurrencyField, DayField, MoneyField, RateField, TicksField, TypedForm, WordField
 
 BOX_ROWS, SINGLE_ROWS, MOST_ROWS = 4, 3, 40
 
@@ -170,3 +170,39 @@ def _whole(text: str) -> int:
         message = f"“{text[:20]}” is no number of boxes. Write 1, or 2."
         raise AmountError(message)
     return int(text)
+
+
+class PaidForm(TypedForm):
+    """The day on which an order was paid."""
+
+    day = DayField()
+
+
+class SentForm(TypedForm):
+    """When what was sent should arrive."""
+
+    due_on = DayField(ahead=PLANNED)
+
+
+class ArrivedForm(TypedForm):
+    """What of an order arrived: the ticked things, or all of it."""
+
+    what = WordField()
+    box = TicksField()
+    copy = TicksField()
+
+    @property
+    def ticked(self) -> bool:
+        """Whether only what is ticked arrived."""
+        return self.what.text == "ticked"
+
+    def things(self) -> tuple[list[int], list[int]]:
+        """Return boxes and singles; both empty for all of it."""
+        return (self.box.ids(), self.copy.ids()) if self.ticked else ([], [])
+
+
+class AskedForm(TypedForm):
+    """Under which key an order is stored, and whether it was asked about the budget."""
+
+    client_key = WordField(most=64)
+    over_budget = WordField(most=20)

@@ -8,7 +8,6 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from botin.core.books.orders import IN_PART, ORDERED, STATES
-from botin.core.days import PLANNED, typed_day
 from botin.core.errors import BotinError
 from botin.desk.books import purchases as desk
 from botin.desk.books.budget import month_of
@@ -16,7 +15,16 @@ from botin.desk.books.orderpage import order_page
 from botin.desk.opening.shelf import product_tiles
 from botin.desk.settings import load_settings
 from botin.store.catalog.lists import format_choices
-from botin.web.purchases.forms import BOX_ROWS, MOST_ROWS, SINGLE_ROWS, sent_order
+from botin.web.purchases.forms import (
+    BOX_ROWS,
+    MOST_ROWS,
+    SINGLE_ROWS,
+    ArrivedForm,
+    AskedForm,
+    PaidForm,
+    SentForm,
+    sent_order,
+)
 from botin.web.requests import bench, new_key, session
 
 purchases = Blueprint("purchases", __name__, template_folder="templates", url_prefix="/orders")
@@ -27,13 +35,14 @@ def new() -> str | Response | tuple[str, int]:
     """Write down an order."""
     if request.method == "GET":
         return _form({}, "")
+    asked = AskedForm()
     try:
         order = sent_order(session(), bench())
         month = month_of(session(), order.bought_on, load_settings(session()), order.currency)
         over = month.over(order.total) if order.state != ORDERED else None
-        if over is not None and request.form.get("over_budget") != "asked":
+        if over is not None and asked.over_budget.text != "asked":
             return _form(request.form.to_dict(), "", over=over, month=month), 409
-        made = desk.place_order(session(), bench(), request.form.get("client_key", ""), order)
+        made = desk.place_order(session(), bench(), asked.client_key.text, order)
     except BotinError as exc:
         session().rollback()
         return _form(request.form.to_dict(), exc.message), 422
@@ -66,10 +75,6 @@ def show(purchase_id: int) -> str:
     return render_template("purchases/show.html", order=found, today=bench().today())
 
 
-def _ids(name: str) -> list[int]:
-    return [int(text) for text in request.form.getlist(name) if text.isdecimal() and len(text) < 16]
-
-
 @purchases.post("/<int:purchase_id>/paid")
 def paid(purchase_id: int) -> Response:
     """Say that it was paid."""
@@ -77,7 +82,7 @@ def paid(purchase_id: int) -> Response:
 
 
 def _pay(purchase_id: int) -> None:
-    desk.pay(session(), bench(), purchase_id, typed_day(request.form.get("day", ""), bench().today()))
+    desk.pay(session(), bench(), purchase_id, PaidForm().day.or_today())
 
 
 @purchases.post("/<int:purchase_id>/sent")
@@ -87,16 +92,15 @@ def sent(purchase_id: int) -> Response:
 
 
 def _send(purchase_id: int) -> None:
-    text, today = request.form.get("due_on", "").strip(), bench().today()
-    due = typed_day(text, today, PLANNED) if text else None
-    desk.send_off(session(), purchase_id, due)
+    desk.send_off(session(), purchase_id, SentForm().due_on.day())
 
 
 @purchases.post("/<int:purchase_id>/arrived")
 def arrived(purchase_id: int) -> Response:
     """Say what of it arrived: the ticked things, or all of it."""
-    boxes, copies = (_ids("box"), _ids("copy")) if request.form.get("what") == "ticked" else ([], [])
-    if request.form.get("what") == "ticked" and not boxes and not copies:
+    form = ArrivedForm()
+    boxes, copies = form.things()
+    if form.ticked and not boxes and not copies:
         flash("Tick what arrived first.")
         return redirect(url_for("purchases.show", purchase_id=purchase_id), 303)
     return _done(

@@ -7,22 +7,21 @@ from datetime import date
 from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response as AnyResponse
 
-from botin.core.days import typed_day
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.insight.recap import Pulled
-from botin.core.money import parse_money
 from botin.desk.catalog.productpage import printed_run
 from botin.desk.insight.aftermath import BoxMore, box_more, period, told
 from botin.desk.insight.cards import at_opening, box_cards
 from botin.desk.insight.recap import box_recap
 from botin.desk.odds.learning import learned, run_follows
 from botin.desk.pulled import pulled_copies
-from botin.desk.selling.sales import Deal, sell_lot
+from botin.desk.selling.sales import sell_lot
 from botin.store.flags.board import own_routes
 from botin.store.grading.orders import graded_since, promised
 from botin.store.models import BoxRecord
 from botin.store.opening.boxes import get_box, pulls_of
 from botin.store.opening.closed import closed_boxes, not_closed, years
+from botin.web.forms import LotForm
 from botin.web.offshelf import off_shelf
 from botin.web.recap.picture import money_line
 from botin.web.recap.share import share_svg
@@ -73,12 +72,9 @@ def every_card(box_id: int) -> str:
 @recap.post("/<int:box_id>/lot")
 def lot(box_id: int) -> AnyResponse:
     """Sell the ticked cards of a box as a lot."""
-    record, form = get_box(session(), box_id), request.form
-    copies = [int(text) for text in form.getlist("copy") if text.isdecimal() and len(text) < 16]
+    record, form = get_box(session(), box_id), LotForm()
     try:
-        price, costs = (parse_money(form.get(name) or "0", record.currency) for name in ("price", "costs"))
-        deal = Deal(typed_day(form.get("day", ""), bench().today()), price, costs, form.get("to", ""))
-        rows = sell_lot(session(), bench(), form.get("client_key", ""), deal, copies)
+        rows = sell_lot(session(), bench(), form.client_key.text, form.deal(record.currency), form.copy.ids())
     except BotinError as exc:
         session().rollback()
         flash(exc.message)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from flask import flash, redirect, render_template, request, url_for
+from flask import flash, redirect, render_template, url_for
 from werkzeug.wrappers import Response
 
 from botin.core.opening.entryitems import Problem
@@ -13,11 +13,6 @@ from botin.web.requests import bench, is_fragment, new_key, session
 from botin.web.rip.view import DeskView, desk_view
 
 Answer = str | Response | tuple[str, int]
-
-
-def key_of(name: str) -> str:
-    """Return the key a form brings, or a new one."""
-    return request.form.get(name, "")[:64] or new_key()
 
 
 def in_range(box: BoxRecord, number: int) -> int:

@@ -13,7 +13,8 @@ from botin.store.opening.boxes import get_box
 from botin.store.opening.packs import product_of_pack
 from botin.web.offshelf import off_shelf
 from botin.web.requests import bench, new_key, session
-from botin.web.rip.answer import Answer, done, in_range, key_of
+from botin.web.rip.answer import Answer, done, in_range
+from botin.web.rip.forms import BacksForm
 from botin.web.rip.routes import rip
 
 
@@ -43,7 +44,7 @@ def _page(box: BoxRecord, pack: int, slots: list[Slot] | None = None, wrong: str
 
 def _given(box: BoxRecord, pack: int) -> bytes:
     """Return the scan that was given, or the stand-in's of a pack nobody knows."""
-    if request.form.get("simulated") != "1":
+    if BacksForm().simulated.text != "1":
         file = request.files.get("scan")
         return file.read() if file else b""
     if not current_app.config["DEMO"]:
@@ -72,8 +73,8 @@ def _given(box: BoxRecord, pack: int) -> bytes:
 def log_backs(box_id: int) -> Answer:
     """Log the lines of a scan as one step: all of them or none; each line is read by itself."""
     box = get_box(session(), box_id)
-    pack, key = in_range(box, request.form.get("pack", box.pack, type=int)), key_of("client_key")
-    lines = [line.strip() for line in request.form.getlist("line") if line.strip()]
+    form = BacksForm()
+    pack, key, lines = in_range(box, form.pack.lenient(box.pack)), form.key, form.lines()
     try:
         read = [desk_rip.read_entry(session(), bench(), box, line, pack, key) for line in lines]
         problems = [

@@ -24,6 +24,7 @@ from botin.store.opening.boxes import get_box
 from botin.store.opening.packs import photos_of
 from botin.web.offshelf import off_shelf
 from botin.web.requests import bench, new_key, session
+from botin.web.rip.forms import CheckForm, LogForm, PlaceForm
 from botin.web.shelf.forms import PurchaseForm
 
 sealed = Blueprint("sealed", __name__, template_folder="templates", url_prefix="/boxes")
@@ -41,8 +42,8 @@ def check(box_id: int) -> Answer:
         return gone
     if request.method == "GET":
         return _check_page(box, check_desk.read_check(box), request.args.get("wrap", ""))
-    found = {look.key: request.form.get(look.key, "") for looks in LOOKS.values() for look in looks}
-    made = check_desk.made_check(request.form.get("wrap", ""), found, request.form.get("note", ""))
+    form = CheckForm()
+    made = check_desk.made_check(form.wrap.text, form.found(), form.note.text)
     try:
         photos = [_photo_of(file) for file in request.files.getlist("photos") if file.filename]
         check_desk.save_check(session(), bench(), box, made, photos)
@@ -94,19 +95,20 @@ def take_in() -> Answer:
     choices = format_choices(session())
     form = PurchaseForm(bought_on=bench().today())
     form.offer(choices)
-    form.client_key.data = request.form.get("client_key") or new_key()
+    told = LogForm()
+    form.client_key.data = told.client_key.text or new_key()
     if request.method == "GET":
         return _page(form, choices)
-    sources, wrong = _sources()
+    sources, wrong = _sources(told)
     if wrong or not form.validate():
         return _page(form, choices, wrong=wrong), 422
-    left = set(request.form.getlist("leave"))
+    left = set(told.leave.data)
     given = sources.sheets[0]
     sheet = Sheet(given.name, tuple(row for row in given.rows if str(row[0]) not in left))
     header, guessed = guess_columns(sheet)
-    header = request.form.get("header", header, type=int)
+    header = told.header.lenient(header)
     shape = log_shape(sheet, header)
-    columns = _columns() or known_columns(session()).get(shape) or guessed
+    columns = told.columns(TAKEN) or known_columns(session()).get(shape) or guessed
     key = next(found for found in choices if found[0] == form.format_id.data)
     product = bench().product(session(), logs.product_of_format(session(), key[0]))
     rows = mapped_rows(sheet, header, columns)
@@ -114,7 +116,7 @@ def take_in() -> Answer:
     if (known := logs.known_log(session(), read)) is not None:
         flash(f"This log, or a part of it, is here already as box {known.id}. Nothing was stored.")
         return redirect(url_for("rip.desk", box_id=known.id), 303)
-    if request.form.get("step") == "store":
+    if told.step.text == "store":
         try:
             remember_columns(session(), shape, columns, bench().now())
             box = logs.import_opening(session(), bench(), form.purchase(choices), read, str(form.client_key.data))
@@ -126,18 +128,9 @@ def take_in() -> Answer:
     return _page(form, choices, (sheet, header, columns, read))
 
 
-def _columns() -> dict[int, str]:
-    """Return the columns as they were named on the screen."""
-    found = {}
-    for key, name in request.form.items():
-        if key.startswith("column-") and key[7:].isdecimal() and name in TAKEN:
-            found[int(key[7:])] = name
-    return found
-
-
-def _sources() -> tuple[Sources, str]:
+def _sources(told: LogForm) -> tuple[Sources, str]:
     sources = Sources()
-    file, kept, text = request.files.get("file"), request.form.get("kept", ""), request.form.get("text", "")
+    file, kept, text = request.files.get("file"), told.kept.text, told.text_given.text
     try:
         if kept:
             sources = Sources.from_json(kept)
@@ -155,7 +148,7 @@ def _sources() -> tuple[Sources, str]:
 def _page(form: PurchaseForm, choices: object, log: object = None, wrong: str = "") -> str:
     return render_template(
         "rip/openings.html", form=form, choices=choices, log=log, wrong=wrong, fields=TAKEN, shown=SHOWN,
-        text=request.form.get("text", ""),
+        text=LogForm().text_given.text,
     )  # fmt: skip
 
 
@@ -164,7 +157,8 @@ def sort(box_id: int) -> Answer:
     """Show where each copy of a box belongs; note what lies there."""
     box = get_box(session(), box_id)
     if request.method == "POST":
-        count = away.put_away(session(), bench(), box, request.form.get("place", ""))
-        flash(f"{count} cards lie in {request.form.get('place', '')}." if count else "Nothing was put away.")
+        place = PlaceForm().place.text
+        count = away.put_away(session(), bench(), box, place)
+        flash(f"{count} cards lie in {place}." if count else "Nothing was put away.")
         return redirect(url_for("putaway.sort", box_id=box_id), 303)
     return render_template("rip/putaway.html", box=box, found=away.sort_list(session(), bench(), box))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import replace
 
 from flask import Blueprint, render_template, request
@@ -15,7 +14,8 @@ from botin.desk.opening import editing as ripedit
 from botin.store.models import BoxRecord
 from botin.store.opening.boxes import get_box
 from botin.web.requests import bench, is_fragment, session
-from botin.web.rip.answer import Answer, done, in_range, key_of, show, view_of
+from botin.web.rip.answer import Answer, done, in_range, show, view_of
+from botin.web.rip.forms import EntryForm, FactsForm, HowForm, KeyedForm, ListForm, SettleForm
 from botin.web.rip.view import editing
 
 edit = Blueprint("edit", __name__, template_folder="templates", url_prefix="/rip")
@@ -44,8 +44,9 @@ def correct(box_id: int, pull_id: int) -> Answer:
     """Put a line in the place of a logged card."""
     box = get_box(session(), box_id)
     pull = ripedit.get_pull(session(), box, pull_id)
-    typed, pack = request.form.get("entry", ""), request.form.get("pack", pull.pack, type=int)
-    problems = ripedit.edit_pull(session(), bench(), box, pull, typed, pack=pack, client_key=key_of("client_key"))
+    form = EntryForm()
+    typed, pack = form.entry.text, form.pack.lenient(pull.pack)
+    problems = ripedit.edit_pull(session(), bench(), box, pull, typed, pack=pack, client_key=form.key)
     if problems:
         return _form(box, pull_id, typed, problems), 422
     return done(box, pull.pack, "Corrected.")
@@ -56,7 +57,7 @@ def remove(box_id: int, pull_id: int) -> Answer:
     """Take a logged card out."""
     box = get_box(session(), box_id)
     pack = ripedit.get_pull(session(), box, pull_id).pack
-    ripedit.remove_pull(session(), bench(), box, pull_id, key_of("client_key"))
+    ripedit.remove_pull(session(), bench(), box, pull_id, KeyedForm().key)
     return done(box, pack, "Taken out; Ctrl+Z brings it back.")
 
 
@@ -65,20 +66,12 @@ def settle(box_id: int, pull_id: int) -> Answer:
     """Settle what a card is."""
     box = get_box(session(), box_id)
     pull = ripedit.get_pull(session(), box, pull_id)
+    form = SettleForm()
     try:
-        ripedit.settle(session(), bench(), box, pull, _version(), key_of("client_key"))
+        ripedit.settle(session(), bench(), box, pull, form.named(), form.key)
     except EntryError as exc:
         return _form(box, pull_id, problems=(Problem("", exc.message),)), 422
     return done(box, pull.pack, "Settled.")
-
-
-def _version() -> tuple[str, str, str]:
-    """Return section, number and finish that a button names; what is no such thing names nothing."""
-    try:
-        section, number, parallel = json.loads(request.form.get("is", ""))
-    except ValueError:
-        return "", "", ""
-    return str(section), str(number), str(parallel)
 
 
 @edit.post("/<int:box_id>/card/<int:pull_id>/list")
@@ -86,13 +79,10 @@ def add_to_list(box_id: int, pull_id: int) -> Answer:
     """Put an unlisted card onto the checklist."""
     box = get_box(session(), box_id)
     pull = ripedit.get_pull(session(), box, pull_id)
-    section, number, name, team, finish = (
-        request.form.get(cell, "").strip()[:120] for cell in ("section", "number", "name", "team", "finish")
-    )
+    form = ListForm()
+    card = Card(form.section.word, form.number.word, form.person.word, form.team.word)
     try:
-        ripedit.add_to_checklist(
-            session(), bench(), box, pull, Card(section, number, name, team), key_of("client_key"), finish
-        )
+        ripedit.add_to_checklist(session(), bench(), box, pull, card, form.key, form.finish.word)
     except EntryError as exc:
         return _form(box, pull_id, problems=(Problem("", exc.message),)), 422
     return done(box, pull.pack, "It is on the checklist now.")
@@ -102,16 +92,16 @@ def add_to_list(box_id: int, pull_id: int) -> Answer:
 def facts(box_id: int) -> Answer:
     """Write down what is odd about the pack in hand, whose it is, what product it is of."""
     box = get_box(session(), box_id)
-    number = in_range(box, request.form.get("pack", box.pack, type=int))
-    product = request.form.get("product", 0, type=int)
+    form = FactsForm()
+    number, product = in_range(box, form.pack.lenient(box.pack)), form.product.row_id()
     known = {key for key, _ in ripedit.other_products(session(), box)}
     after: dict[str, object] = {
-        "flags": ";".join(flag for flag in ripedit.FLAGS if flag in request.form.getlist("flag")),
-        "owner": request.form.get("owner", "").strip()[:40],
-        "note": request.form.get("note", "").strip()[:300],
+        "flags": ";".join(flag for flag in ripedit.FLAGS if flag in form.flag.data),
+        "owner": form.owner.word,
+        "note": form.note.word,
         "product_id": product if product in known and product != box.format.product_id else None,
     }
-    ripedit.set_pack(session(), bench(), box, number, after=after, client_key=key_of("client_key"))
+    ripedit.set_pack(session(), bench(), box, number, after=after, client_key=form.key)
     return done(box, number, "Noted.")
 
 
@@ -119,11 +109,12 @@ def facts(box_id: int) -> Answer:
 def how(box_id: int) -> Answer | Response:
     """Change how the box is logged."""
     box = get_box(session(), box_id)
+    form = HowForm()
     after: dict[str, object] = {
-        "mode": "hits" if request.form.get("mode") == "hits" else "all",
-        "stacked": request.form.get("stacked") == "yes",
-        "case_label": request.form.get("case_label", "").strip()[:40],
-        "owners": request.form.get("owners", "").strip()[:4000],
+        "mode": "hits" if form.mode.text == "hits" else "all",
+        "stacked": form.stacked.text == "yes",
+        "case_label": form.case_label.word,
+        "owners": form.owners.word,
     }
-    ripedit.set_box(session(), bench(), box, after=after, client_key=key_of("client_key"))
+    ripedit.set_box(session(), bench(), box, after=after, client_key=form.key)
     return done(box, box.pack, "Noted.")

@@ -22,7 +22,8 @@ from botin.store.opening.steps import version
 from botin.store.unit import finish
 from botin.web.offshelf import off_shelf
 from botin.web.requests import bench, is_fragment, session
-from botin.web.rip.answer import Answer, done, in_range, key_of, refuse, show, view_of
+from botin.web.rip.answer import Answer, done, in_range, refuse, show, view_of
+from botin.web.rip.forms import CloseForm, EntryForm, PackForm, TurnForm
 from botin.web.rip.index import card_index
 
 rip = Blueprint("rip", __name__, template_folder="templates", url_prefix="/rip")
@@ -78,8 +79,8 @@ def candidates(box_id: int) -> Response:
 def log(box_id: int) -> Answer:
     """Log what was typed; an empty line takes the next pack, ``=6`` counts base cards."""
     box = get_box(session(), box_id)
-    pack = in_range(box, request.form.get("pack", box.pack, type=int))
-    typed, key = request.form.get("entry", ""), key_of("client_key")
+    form = EntryForm()
+    pack, typed, key = in_range(box, form.pack.lenient(box.pack)), form.entry.text, form.key
     if not typed.strip():
         return _turn(box, pack + 1 if pack else box.pack)
     counted = _COUNTED.fullmatch(typed.strip())
@@ -117,9 +118,9 @@ def redo(box_id: int) -> Answer:
 def _turned(box_id: int, turn: Turn, words: str, nothing: str) -> Answer:
     """Turn a step; what another window changed meanwhile is shown first."""
     box = get_box(session(), box_id)
-    key, seen = request.form.get("turn_key", "")[:64], request.form.get("seen", "")[:40]
+    form = TurnForm()
     try:
-        step = turn(session(), bench(), box, key, seen)
+        step = turn(session(), bench(), box, form.turn_key.text, form.seen.text)
     except StaleFormError as exc:
         answer = done(box, box.pack, exc.message)
         return (answer, exc.status) if isinstance(answer, str) else answer
@@ -130,19 +131,19 @@ def _turned(box_id: int, turn: Turn, words: str, nothing: str) -> Answer:
 def pack(box_id: int) -> Answer:
     """Take another pack in hand."""
     box = get_box(session(), box_id)
-    return _turn(box, request.form.get("to", box.pack, type=int))
+    return _turn(box, PackForm().to.lenient(box.pack))
 
 
 @rip.post("/<int:box_id>/close")
 def close(box_id: int) -> Answer:
     """Close the box and read its recap."""
     box = get_box(session(), box_id)
-    seen = request.form.get("seen", -1, type=int)
-    asked = before_closing(session(), bench(), box) if box.state == "open" and not request.form.get("anyway") else ()
+    form = CloseForm()
+    seen, rest = form.seen.lenient(-1), form.rest.text
+    asked = before_closing(session(), bench(), box) if box.state == "open" and not form.anyway.text else ()
     if asked:
-        rest = request.form.get("rest", "")
         return render_template("rip/closing.html", box=box, asked=asked, seen=seen, rest=rest), 409
-    desk_rip.close_box(session(), bench(), box, seen, request.form.get("rest", ""))
+    desk_rip.close_box(session(), bench(), box, seen, rest)
     return redirect(url_for("recap.box", box_id=box_id), 303)
 
 

@@ -21,7 +21,6 @@ from botin.desk.selling.describing import description_for, description_of_goods
 from botin.desk.selling.giving import give_away, not_given
 from botin.desk.selling.listings import (
     LONGEST_TITLE,
-    Offering,
     change_ask,
     end_listing,
     listings,
@@ -41,8 +40,9 @@ from botin.exchange.loosetable import ColumnsUnclearError
 from botin.store.opening.boxes import get_box
 from botin.store.selling.sales import SoldCopy, copies_with_cards, get_listing, given_lately, listed_copies, sales
 from botin.web.askcolumns import ask, given_file, keep_told
-from botin.web.requests import bench, keep_typed, new_key, sent_id, session
-from botin.web.typed import chosen_copies, day_of, money_of, whole_of
+from botin.web.forms import DaysForm
+from botin.web.requests import bench, keep_typed, new_key, session
+from botin.web.sales.forms import GivenForm, ListingForm, OfferForm, SaleForm
 
 sales_desk = Blueprint("sales", __name__, template_folder="templates", url_prefix="/sales")
 DAYS_AT_ONCE = 60
@@ -80,15 +80,14 @@ def commons() -> str:
 @sales_desk.post("/given")
 def given() -> AnyResponse:
     """Note that commons were given away together; or take that back."""
-    form = request.form
+    form = GivenForm()
     try:
-        if form.get("back"):
-            count = not_given(session(), bench(), form["back"])
+        if form.back.text:
+            count = not_given(session(), bench(), form.back.text)
             flash(f"Taken back: {count} cards are here again.")
         else:
-            copies = [int(text) for text in form.get("copies", "").split(",") if text.isascii() and text.isdecimal()]
-            key = f"give-{form.get('client_key', '')}"
-            count = give_away(session(), bench(), key, copies, form.get("to", ""), day_of("day"))
+            key = f"give-{form.client_key.text}"
+            count = give_away(session(), bench(), key, form.ids(), form.to.text, form.day.or_today())
             flash(f"Given away: {count} card{'' if count == 1 else 's'}.")
     except NotFoundError:
         raise
@@ -145,21 +144,16 @@ def _offer_page(
 @sales_desk.post("/offer")
 def offered() -> AnyResponse:
     """Keep a listing, or a sale that was made without one."""
-    form = request.form
-    copies = tuple(one for one in chosen_copies() if isinstance(one, int))
-    cards, box = copies_with_cards(session(), list(copies)), sent_id("box")
+    form = OfferForm()
+    copies = tuple(form.copy.ids("copy:"))
+    cards, box = copies_with_cards(session(), list(copies)), form.box.row_id()
     code = get_box(session(), box).currency if box else next((one.product.currency for one in cards.values()), "EUR")
     named = {"box": box} if box else {"copies": ",".join(map(str, copies))}
-    back = url_for("sales.offer", **named, sold=form.get("sold"))
+    back = url_for("sales.offer", **named, sold=form.sold.text or None)
     try:
-        if form.get("sold") == "1":
+        if form.sold.text == "1":
             return _note(list(cards.values()), code, box)
-        what = Offering(
-            channel=form.get("channel", ""), ask=money_of("ask", code), floor=money_of("floor", code), copies=copies,
-            day=day_of("day"), lower_permille=10 * whole_of("lower"), every_days=whole_of("every", 7),
-            title=form.get("title", ""), words=form.get("words", ""), box=box,
-        )  # fmt: skip
-        offer_for_sale(session(), bench(), form.get("client_key", ""), what)
+        offer_for_sale(session(), bench(), form.client_key.text, form.offering(copies, code))
     except NotFoundError:
         raise
     except BotinError as exc:
@@ -171,18 +165,18 @@ def offered() -> AnyResponse:
 
 
 def _note(copies: list[SoldCopy], code: str, box: int = 0) -> AnyResponse:
-    form = request.form
+    form = SaleForm()
     values = worth_of(session(), bench(), copies)
-    price, channel = money_of("ask", code), form.get("channel", "")
-    fee = money_of("fee", code) if form.get("fee", "").strip() else fee_on(session(), bench(), channel, price)
+    price, channel = form.ask.money(code), form.channel.text
+    fee = form.fee.money(code) if form.fee.word else fee_on(session(), bench(), channel, price)
     by_hand = any(way.name == channel and not way.sent for way in sale_costs(session(), bench().today()).ways)
     sold = Sold(
-        channel=channel, buyer=form.get("buyer", ""), day=day_of("day"), price=price,
-        shipping=money_of("shipping", code), fee=fee, copies=tuple(one.copy.id for one in copies),
-        address=form.get("address", ""), listing=sent_id("listing"), by_hand=by_hand, weights=values, box=box,
+        channel=channel, buyer=form.buyer.text, day=form.day.or_today(), price=price,
+        shipping=form.shipping.money(code), fee=fee, copies=tuple(one.copy.id for one in copies),
+        address=form.address.text, listing=form.listing.row_id(), by_hand=by_hand, weights=values, box=box,
         forecast=forecast_of(session(), bench(), values, price, channel, box),
     )  # fmt: skip
-    sale = note_sale(session(), bench(), form.get("client_key", ""), sold)
+    sale = note_sale(session(), bench(), form.client_key.text, sold)
     flash(f"Sale {sale.id} is noted.")
     return redirect(url_for("sales.sale", sale_id=sale.id), 303)
 
@@ -190,23 +184,23 @@ def _note(copies: list[SoldCopy], code: str, box: int = 0) -> AnyResponse:
 @sales_desk.post("/listings/<int:listing_id>")
 def listing(listing_id: int) -> AnyResponse:
     """Change a listing, end it, note an offer, or note that it sold."""
-    form, row = request.form, get_listing(session(), listing_id)
+    form, row = ListingForm(), get_listing(session(), listing_id)
     try:
-        if form.get("sold"):
+        if form.sold.text:
             ids = listed_copies(session(), [listing_id])[listing_id]
             return _note(list(copies_with_cards(session(), ids).values()), row.currency, row.box_id or 0)
-        if form.get("end"):
+        if form.end.text:
             end_listing(session(), bench(), listing_id)
             flash("Taken off: its cards are here as before.")
-        elif form.get("refuse"):
-            refuse_offer(session(), sent_id("refuse"))
+        elif form.refuse.text:
+            refuse_offer(session(), form.refuse.row_id())
             flash("Refused.")
-        elif form.get("offer", "").strip():
-            amount = money_of("offer", row.currency)
-            note_offer(session(), bench(), form.get("client_key", ""), listing_id, amount, form.get("by", ""))
+        elif form.offer.word:
+            amount = form.offer.money(row.currency)
+            note_offer(session(), bench(), form.client_key.text, listing_id, amount, form.by.text)
             flash("The offer is noted.")
         else:
-            change_ask(session(), listing_id, money_of("ask", row.currency), money_of("floor", row.currency))
+            change_ask(session(), listing_id, form.ask.money(row.currency), form.floor.money(row.currency))
             flash("Asked from now on.")
     except NotFoundError:
         raise
@@ -222,14 +216,14 @@ def days() -> AnyResponse:
     if not current_app.config["DEMO"]:
         message = "Days can be let pass in the demo only."
         raise NotFoundError(message)
-    happened: list[str] = []
-    for _ in range(min(max(1, whole_of("days", 1)), DAYS_AT_ONCE)):
+    form, happened = DaysForm(), list[str]()
+    for _ in range(form.count(DAYS_AT_ONCE)):
         bench().let_pass(1)
         happened += play(session(), bench()) + play_house(session(), bench())
     more = f" And {len(happened) - SAID} things more: see the road of each." if len(happened) > SAID else ""
     told = " ".join(happened[:SAID]) or "Nothing happened."
     flash(f"It is {bench().today():%d %B %Y} in the demo. {told}{more}")
-    back = sent_id("sale")
+    back = form.sale.row_id()
     return redirect(url_for("sales.sale", sale_id=back) if back else url_for("sales.index"), 303)
 
 

@@ -11,9 +11,8 @@ from botin.core.errors import NotFoundError
 from botin.core.money import Money
 from botin.core.selling.packing import BOX_FROM
 from botin.core.selling.road import Stop
-from botin.desk.selling.changes import Change, note_change, undo_change
+from botin.desk.selling.changes import note_change, undo_change
 from botin.desk.selling.roads import (
-    Posting,
     keep_address,
     keep_feedback,
     keep_packing,
@@ -31,10 +30,10 @@ from botin.desk.settings import load_settings
 from botin.standins.carrier import Parcel, Quote, SimulatedCarrier
 from botin.standins.scale import Contents, SimulatedScale
 from botin.store.selling.sales import boxes_of, get_parcel, get_sale
-from botin.web.requests import bench, is_fragment, new_key, sent_id, session
+from botin.web.requests import bench, is_fragment, new_key, session
+from botin.web.sales.forms import BesideForm, MoveForm, PackForm, ParcelForm
 from botin.web.sales.routes import sales_desk
 from botin.web.tried import tried
-from botin.web.typed import day_of, money_of, whole_of
 
 
 @sales_desk.get("/<int:sale_id>")
@@ -73,16 +72,13 @@ def _try(sale_id: int, deed: Callable[[], str], anchor: str = "") -> Response:
 @sales_desk.post("/<int:sale_id>/move")
 def move(sale_id: int) -> Response:
     """Let a sale reach its next stop."""
-    form, code = request.form, get_sale(session(), sale_id).currency
+    form, code = MoveForm(), get_sale(session(), sale_id).currency
 
     def deed() -> str:
-        if form.get("undo"):
+        if form.undo.text:
             return f"Taken back: it is {step_back(session(), bench(), sale_id)} again."
-        to = Stop(form["to"]) if form.get("to") in set(Stop) else Stop.SOLD
-        how = Posting(
-            form.get("service", ""), form.get("tracking", ""), money_of("postage", code), money_of("insurance", code)
-        )
-        move_sale(session(), bench(), sale_id, to, day_of("day"), form.get("client_key", ""), how)
+        how, day = form.posting(code), form.day.or_today()
+        move_sale(session(), bench(), sale_id, form.stop(), day, form.client_key.text, how)
         return f"Sale {sale_id}: {sale_page(session(), sale_id).words.name}."
 
     return _try(sale_id, deed)
@@ -91,14 +87,13 @@ def move(sale_id: int) -> Response:
 @sales_desk.post("/<int:sale_id>/parcel")
 def parcel(sale_id: int) -> Response:
     """Begin the parcel of a sale, with others to the same buyer; keep address."""
-    form = request.form
+    form = ParcelForm()
 
     def deed() -> str:
-        if "address" in form:
-            keep_address(session(), sale_id, form["address"])
-        if form.get("begin"):
-            others = [int(text) for text in form.getlist("with") if text.isdecimal() and len(text) < 19]
-            put_in_parcel(session(), bench(), form.get("client_key", ""), [sale_id, *others])
+        if form.address.raw_data:
+            keep_address(session(), sale_id, form.address.text)
+        if form.begin.text:
+            put_in_parcel(session(), bench(), form.client_key.text, [sale_id, *form.together.ids()])
             return "The parcel is begun: pack it step by step."
         return "The address is kept."
 
@@ -108,22 +103,21 @@ def parcel(sale_id: int) -> Response:
 @sales_desk.post("/<int:sale_id>/pack")
 def pack(sale_id: int) -> Response | tuple[str, int]:
     """Keep which steps of packing are done; with all of them it is packed."""
-    form = request.form
-    found = sale_page(session(), sale_id)
+    form, found = PackForm(), sale_page(session(), sale_id)
 
     def deed() -> str:
         if found.parcel is None:
             message = "It is in no parcel yet: begin one first."
             raise NotFoundError(message)
-        grams = _weigh(found) if form.get("weigh") else whole_of("grams") or None
-        keep_packing(session(), found.parcel.id, form.getlist("done"), grams)
-        if form.get("then") == "packed":
-            move_sale(session(), bench(), sale_id, Stop.PACKED, bench().today(), form.get("client_key", ""))
+        grams = _weigh(found) if form.weigh.text else form.grams.whole() or None
+        keep_packing(session(), found.parcel.id, form.done.data, grams)
+        if form.then.text == "packed":
+            move_sale(session(), bench(), sale_id, Stop.PACKED, bench().today(), form.client_key.text)
             return "Packed. Send it."
         return "Kept."
 
     if is_fragment() and found.parcel is not None:
-        keep_packing(session(), found.parcel.id, form.getlist("done"), whole_of("grams") or None)
+        keep_packing(session(), found.parcel.id, form.done.data, form.grams.whole() or None)
         return "", 204
     return _try(sale_id, deed, "pack-head")
 
@@ -144,28 +138,26 @@ def _weigh(found: SalePage) -> int:
 @sales_desk.post("/<int:sale_id>/beside")
 def beside(sale_id: int) -> Response:
     """Note a refund, a return, a loss, a claim, the payout, feedback, or that it is cancelled."""
-    form, code = request.form, get_sale(session(), sale_id).currency
+    form, code = BesideForm(), get_sale(session(), sale_id).currency
 
     def deed() -> str:
-        if form.get("cancel"):
+        if form.cancel.text:
             cancel_sale(session(), bench(), sale_id)
             return "Cancelled: its cards are here again."
-        if form.get("undo_change"):
-            undo_change(session(), bench(), sent_id("undo_change"))
+        if form.undo_change.text:
+            undo_change(session(), bench(), form.undo_change.row_id())
             return "Taken back."
-        if form.get("payout") == "no":
+        if form.payout.text == "no":
             not_paid_out(session(), bench(), sale_id)
             return "Taken back: it is not paid out."
-        if form.get("payout"):
-            return f"Paid out: {pay_out(session(), bench(), sale_id, day_of('payout_on')).major:,.2f} {code}."
-        if form.get("feedback"):
-            keep_feedback(session(), bench(), sale_id, given=bool(form.get("given")), got=form.get("got", ""))
+        if form.payout.text:
+            paid = pay_out(session(), bench(), sale_id, form.payout_on.or_today())
+            return f"Paid out: {paid.major:,.2f} {code}."
+        if form.feedback.text:
+            keep_feedback(session(), bench(), sale_id, given=bool(form.given.text), got=form.got.text)
             return "Feedback kept."
-        amount = money_of("amount", code)
-        fee = money_of("fee_back", code)
-        change = Change(form.get("kind", ""), day_of("change_on"), amount, form.get("why", ""), fee)
-        note_change(session(), bench(), form.get("client_key", ""), sale_id, change)
-        return f"Noted: {form.get('kind', '')}."
+        note_change(session(), bench(), form.client_key.text, sale_id, form.change(code))
+        return f"Noted: {form.kind.text}."
 
     return _try(sale_id, deed, "beside-head")
 

@@ -9,11 +9,10 @@ from flask import Blueprint, Response, flash, redirect, render_template, request
 from werkzeug.wrappers import Response as AnyResponse
 
 from botin.core.copies.finishing import Terms, finish
-from botin.core.days import typed_day
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.money import Money, parse_money
 from botin.desk.buying.prepared import Valuation, prepared, repeats_of
-from botin.desk.copies.elsewhere import CAME, Acquisition, acquire
+from botin.desk.copies.elsewhere import CAME, acquire
 from botin.desk.copies.files import copies_csv, import_copies, needs_csv
 from botin.desk.copies.havelist import TakenIn, import_have
 from botin.desk.copies.setboard import Board, board, history, named_sets
@@ -22,7 +21,8 @@ from botin.desk.settings import load_settings, save_settings
 from botin.exchange.loosetable import ColumnsUnclearError
 from botin.store.buying import products_to_buy
 from botin.web.askcolumns import ask, given_file, keep_told
-from botin.web.requests import bench, is_fragment, keep_typed, new_key, sent_id, session
+from botin.web.requests import bench, is_fragment, keep_typed, new_key, session
+from botin.web.sets.forms import ArriveForm, HaveForm, SetsForm
 from botin.web.sets.picture import board_picture, finish_picture, history_line
 
 sets = Blueprint("sets", __name__, template_folder="templates", url_prefix="/sets")
@@ -48,7 +48,7 @@ def index() -> str:
 @sets.post("/name")
 def name() -> AnyResponse:
     """Keep the user's sets: a name and its sections, one a line."""
-    save_settings(session(), replace(load_settings(session()), sets=request.form.get("sets", "")[:8000]))
+    save_settings(session(), replace(load_settings(session()), sets=SetsForm().sets.text))
     flash("Kept.")
     return redirect(url_for("sets.index"), 303)
 
@@ -155,23 +155,14 @@ def _finish(found: Board) -> dict[str, Any] | None:
 @sets.post("/arrive")
 def arrive() -> AnyResponse:
     """Take copies from elsewhere: a list of numbers with what all of them cost."""
-    form = request.form
-    record = bench().record(session(), sent_id("product_id"))
-    back = form.get("back", "")
+    form = ArriveForm()
+    record = bench().record(session(), form.product_id.row_id())
+    back = form.back.text
     back = back if back.startswith("/sets/") else url_for("sets.index")
     try:
-        acquisition = Acquisition(
-            section=form.get("section", ""),
-            numbers=form.get("numbers", ""),
-            parallel=form.get("parallel", "").strip(),
-            came=form.get("came", CAME[0]),
-            source=form.get("source", ""),
-            got_on=typed_day(form.get("got_on", ""), bench().today()),
-            cost=parse_money(form.get("cost") or "0", record.currency),
-        )
-        count = acquire(session(), bench(), record, form.get("client_key", ""), acquisition)
-    except (BotinError, ValueError) as exc:
-        flash(exc.message if isinstance(exc, BotinError) else "Nothing was stored: write the day like 2026-03-14.")
+        count = acquire(session(), bench(), record, form.client_key.text, form.acquisition(record.currency))
+    except BotinError as exc:
+        flash(exc.message)
         return redirect(f"{back}{'&' if '?' in back else '?'}typed={keep_typed()}#arrive-head", 303)
     flash(f"{count} cop{'y' if count == 1 else 'ies'} taken in.")
     return redirect(back, 303)
@@ -222,7 +213,7 @@ def have() -> AnyResponse | tuple[str, int]:
     """Read a list of what one has of a product already: all rows or none; an unsure column is asked for once."""
     name, data = given_file()
     keep_told()
-    record = bench().record(session(), sent_id("product") or request.args.get("product", 0, int))
+    record = bench().record(session(), HaveForm().product.row_id() or request.args.get("product", 0, int))
     try:
         taken = import_have(session(), bench(), record, data, name)
     except ColumnsUnclearError as exc:

@@ -5,17 +5,13 @@ from __future__ import annotations
 from flask import flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from botin.core.days import typed_day
 from botin.core.errors import BotinError, NotFoundError
-from botin.core.money import parse_money
-from botin.desk.copies.setboard import Board, board, named_sets
-from botin.desk.copies.swapping import Agreed, keep_swap, said, spares_of, swap_table
+from botin.desk.copies.setboard import board, named_sets
+from botin.desk.copies.swapping import keep_swap, said, spares_of, swap_table
 from botin.desk.settings import load_settings
 from botin.web.requests import bench, keep_typed, new_key, session
+from botin.web.sets.forms import SwapForm
 from botin.web.sets.routes import asked_parts, sets
-from botin.web.typed import chosen_copies
-
-Card = tuple[int, str, str]
 
 
 @sets.get("/swap")
@@ -35,11 +31,11 @@ def swaps() -> str:
 @sets.post("/swap")
 def swapped() -> Response:
     """Note a swap as it was agreed."""
-    parts, form = asked_parts(), request.form
+    parts, form = asked_parts(), SwapForm()
     mine = board(session(), bench(), parts, request.args.get("name", ""))
     back = url_for("sets.swaps", part=[f"{number}:{section}" for number, section in parts])
     try:
-        count = keep_swap(session(), bench(), form.get("client_key", ""), mine, _agreed(mine))
+        count = keep_swap(session(), bench(), form.client_key.text, mine, form.agreed(mine.currency))
     except NotFoundError:
         raise
     except BotinError as exc:
@@ -48,22 +44,3 @@ def swapped() -> Response:
         return redirect(f"{back}&typed={keep_typed()}", 303)
     flash(f"Swapped: {count} came in. It is taken back on the page of any of these cards.")
     return redirect(back, 303)
-
-
-def _agreed(mine: Board) -> Agreed:
-    form = request.form
-    given = tuple(one for one in chosen_copies() if isinstance(one, int))
-    day = typed_day(form.get("day", ""), bench().today())
-    cash = parse_money(form.get("cash", "").strip() or "0", mine.currency)
-    return Agreed(given, tuple(_cards(form.getlist("get"))), cash, day, form.get("to", ""))
-
-
-def _cards(texts: list[str]) -> list[Card]:
-    """Read ``product:section:number`` of each tick."""
-    found = []
-    for text in texts:
-        product, _, rest = text.partition(":")
-        section, _, number = rest.partition(":")
-        if product.isascii() and product.isdecimal() and len(product) < 19 and section and number:
-            found.append((int(product), section, number))
-    return found

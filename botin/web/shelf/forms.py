@@ -13,7 +13,8 @@ from botin.core.days import PLANNED
 from botin.desk.opening.boxedit import BoxFacts
 from botin.desk.opening.shelf import Purchase
 from botin.exchange.catalog.package import amount_text
-from botin.web.fields import DayField, MoneyField
+from botin.web.fields import DayField, MoneyField, WordField
+from botin.web.forms import DealForm
 
 
 def shown(facts: BoxFacts) -> dict[str, object]:
@@ -62,3 +63,9 @@ class PurchaseForm(FlaskForm):
             tax=self.tax.money(currency),
             label=(self.label.data or "").strip(),
         )
+
+
+class SellForm(DealForm):
+    """A box that is sold as it is, or empty; or a sale of one that is taken back."""
+
+    back = WordField()

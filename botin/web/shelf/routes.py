@@ -5,23 +5,21 @@ from __future__ import annotations
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from botin.core.days import typed_day
 from botin.core.errors import BadAmountError, BotinError
-from botin.core.money import parse_money
 from botin.desk.books.budget import month_of
 from botin.desk.opening import boxedit
 from botin.desk.opening import rip as rip_desk
 from botin.desk.opening import shelf as desk
 from botin.desk.opening.boxedit import facts_of_box
 from botin.desk.pricing.sealedprices import sealed_values
-from botin.desk.selling.sales import Deal, empty_sold, sell_empty, sell_sealed, undo_empty_sale, undo_sealed_sale
+from botin.desk.selling.sales import empty_sold, sell_empty, sell_sealed, undo_empty_sale, undo_sealed_sale
 from botin.desk.settings import load_settings
 from botin.store.catalog.history import history_of
 from botin.store.catalog.lists import format_choices
 from botin.store.opening.boxes import get_box
 from botin.store.selling.sales import live_listings
 from botin.web.requests import bench, keep_typed, new_key, session
-from botin.web.shelf.forms import PurchaseForm, shown
+from botin.web.shelf.forms import PurchaseForm, SellForm, shown
 
 shelf = Blueprint("shelf", __name__, template_folder="templates")
 
@@ -121,16 +119,14 @@ def remove(box_id: int) -> Response:
 @shelf.post("/boxes/<int:box_id>/sell")
 def sell(box_id: int) -> Response:
     """Sell a box as it is, or the empty box of one that was opened; or take that back."""
-    box, form = get_box(session(), box_id), request.form
+    box, form = get_box(session(), box_id), SellForm()
     try:
-        if form.get("back"):
+        if form.back.text:
             undo_sealed_sale(session(), bench(), box_id)
             undo_empty_sale(session(), bench(), box_id)
             flash("The sale is taken back.")
         else:
-            day = typed_day(form.get("day", ""), bench().today())
-            price, costs = (parse_money(form.get(name) or "0", box.currency) for name in ("price", "costs"))
-            deal, key = Deal(day, price, costs, form.get("to", "")), form.get("client_key", "")
+            deal, key = form.deal(box.currency), form.client_key.text
             if box.state == "closed":
                 sell_empty(session(), bench(), key, deal, box_id)
             else:
