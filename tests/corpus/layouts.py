@@ -5,13 +5,14 @@ from __future__ import annotations
 import random
 from collections.abc import Callable
 
+from tests.corpus.morelayouts import MORE
 from tests.corpus.oddlayouts import ODD
 from tests.corpus.tablelayouts import TABLES
 from tests.corpus.textlayouts import TEXTS
 from tests.corpus.truth import Case
 
 Layout = Callable[[random.Random], Case]
-LAYOUTS: dict[str, Layout] = {layout.__name__: layout for layout in (*TABLES, *TEXTS, *ODD)}
+LAYOUTS: dict[str, Layout] = {layout.__name__: layout for layout in (*TABLES, *TEXTS, *ODD, *MORE)}
 
 
 def make(name: str, seed: int) -> Case:

@@ -58,15 +58,16 @@ def side_by_side(rows: Sequence[Row]) -> list[list[Row]]:
 
 
 def _edge(rows: Sequence[Row], start: int, following: int) -> int:
-    """Return where one table ends: behind its last column with values, so that the gap is the next one’s.
+    """Return where one table ends: at its first empty column, else behind its last; the gap is the next one’s.
 
     What stands above a gap, askew, is the name of the table to its right.
     """
     full = [cells for _, cells in rows if len(filled(cells[start:following])) > 1]
     top = next((at for at, cells in enumerate(full[:LOOK]) if is_head(cells[start:following], [])), 0)
     body = full[top:]
-    used = [place for cells in body for place in range(start, min(following, len(cells))) if cells[place].strip()]
-    return max(used, default=following - 1) + 1
+    used = {place for cells in body for place in range(start, min(following, len(cells))) if cells[place].strip()}
+    gap = next((place for place in range(start + 2, max(used, default=0)) if place not in used), None)
+    return gap if gap is not None else max(used, default=following - 1) + 1
 
 
 def _starts(rows: Sequence[Row]) -> list[int]:

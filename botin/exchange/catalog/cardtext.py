@@ -187,20 +187,32 @@ def take_marks(text: str, *, rookies: bool = True) -> Marks:
     rookie, run, short = "", "", False
     wanted = _ROOKIE if rookies else _ROOKIE_APART
     while _may_be_marked(text):
-        if found := RUN_END.search(text):
-            run = run_in(found)
-        elif not (rookie and not rookies) and (found := wanted.search(text)):
-            word = next(filter(None, found.groups())).casefold()
-            plain = word == "r" or word.startswith(("rc", "rookie")) or re.fullmatch(_NEWCOMER, word)
-            rookie = "yes" if plain else word
-        elif found := _SHORT.search(text):
-            short = True
-        else:
+        stamp = RUN_END.search(text)
+        signed = None if stamp or (rookie and not rookies) else wanted.search(text)
+        brief = None if stamp or signed else _SHORT.search(text)
+        found = stamp or signed or brief
+        if found is None or _cuts_a_bracket(text, found) or not text[: found.start()].strip():
             break
-        if not text[: found.start()].strip():
-            break
+        if stamp:
+            run = run_in(stamp)
+        if signed:
+            rookie = _rookie_word(signed)
+        short = short or brief is not None
         text = text[: found.start()]
     return Marks(text.strip(), rookie, run, short)
+
+
+def _rookie_word(found: re.Match[str]) -> str:
+    """Return what a mark says of a rookie: yes, or the word for his kind."""
+    word = next(filter(None, found.groups())).casefold()
+    plain = word == "r" or word.startswith(("rc", "rookie")) or re.fullmatch(_NEWCOMER, word)
+    return "yes" if plain else word
+
+
+def _cuts_a_bracket(text: str, found: re.Match[str]) -> bool:
+    """Whether a mark is the end of a bracket that holds more: (Harrow Bay RC) is a club."""
+    closes = found[0].count(")") > found[0].count("(") or found[0].count("]") > found[0].count("[")
+    return closes and any(mark in text[: found.start()] for mark in "([")
 
 
 def heading_of(text: str) -> tuple[str, int | None]:
@@ -368,7 +380,9 @@ def _split(text: str) -> _Parts:
         return _Parts(middle["name"], Marks(middle["team"], "yes", marks.run, marks.short))
     inner = _TEAM_IN.match(take_marks(marks.text).text)
     if inner:
-        return _Parts(inner["name"], _both(Marks(inner["team"]), marks, take_marks(marks.text)))
+        ended = _ROOKIE.search(inner["team"])
+        left_open = ended is not None and ended["word"].casefold() == "rc"
+        return _Parts(inner["name"], _both(Marks(inner["team"]), marks, take_marks(marks.text)), left_open)
     tail = take_marks(marks.text)
     return _Parts(tail.text, _both(Marks(""), marks, tail))
 

@@ -283,6 +283,11 @@ def _spread(
             found[place] = f"line:{labels[words]}"
         elif words in labels and (kind.runs + kind.ticks + kind.usual) > 0.8:
             found[place] = f"run:{labels[words]}"
+    by_run = sum(word.startswith("run:") for word in found.values())
+    for place, head in enumerate(heads):
+        kind = profiles[place]
+        if by_run > 1 and place not in found and bare(head) in labels and (kind is None or not kind.rates):
+            found[place] = f"run:{labels[bare(head)]}"  # a column with little in it stands among its like
     return found
 
 

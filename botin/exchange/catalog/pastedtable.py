@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
-from botin.exchange.catalog.blocks import is_head
+from botin.exchange.catalog.blocks import filled, is_head
+from botin.exchange.catalog.columnwords import field_of
+from botin.exchange.catalog.textreader import is_finish_like
 from botin.exchange.notes import Sheet
 
 _RULE = re.compile(r"[\s|:+=-]+")
@@ -21,6 +23,8 @@ def as_table(sheet: Sheet) -> Sheet | None:
         parted = [cells for _, cells in rows if len(cells) >= FEWEST]
         if len(parted) < FEWEST or 2 * len(parted) < len(rows):
             continue
+        if _reads_as_text(sheet, parted):
+            return None
         if any(is_head(cells, []) for cells in parted[:5]):
             return replace(sheet, rows=tuple(rows), is_text=False)
     return None
@@ -33,3 +37,14 @@ def _cells(text: str, mark: str) -> tuple[str, ...]:
             return ()
         bare = bare.strip("|")
     return tuple(cell.strip() for cell in bare.split(mark))
+
+
+def _reads_as_text(sheet: Sheet, parted: list[tuple[str, ...]]) -> bool:
+    """Whether finishes stand between the headings of sections and their cards, which lines of a text say as well.
+
+    Only where number, name and club stand in this order: any other is read by the headings of its columns.
+    """
+    heads = [cells for cells in parted if is_head(cells, [])]
+    plain = all([field_of(cell) for cell in filled(cells)][:2] == ["number", "name"] for cells in heads)
+    lines = ("\t".join(cells) for _, cells in sheet.rows)
+    return len(heads) > 1 and plain and any(map(is_finish_like, lines))

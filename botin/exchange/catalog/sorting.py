@@ -11,6 +11,7 @@ from botin.core.catalog.product import Kind
 from botin.exchange.catalog.cardtext import CardLine, begins_small
 from botin.exchange.catalog.clubheadings import join_clubs
 from botin.exchange.catalog.clubnames import OPEN, settle_clubs
+from botin.exchange.catalog.codes import settle_codes
 from botin.exchange.catalog.foldfinishes import fold_finishes
 from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
@@ -92,6 +93,8 @@ class Sorting:
         Rates whose names are settled when all are known.
     told : mapping
         What the user said of the columns of tables of a shape.
+    codes : dict
+        Place and section of each code before numbers that a legend explains.
     """
 
     rows: dict[str, list[RawRow]] = field(default_factory=lambda: defaultdict(list))
@@ -108,6 +111,7 @@ class Sorting:
     tables: list[Seen] = field(default_factory=list)
     labelled: dict[str, str] = field(default_factory=dict)
     """Keys of sections by their label as written: a column says the same one thousands of times."""
+    codes: dict[str, tuple[int, str]] = field(default_factory=dict)
     kinds: Mapping[str, str] = field(default_factory=dict)
     rated: set[tuple[str, str, str]] = field(default_factory=set)
     told: Mapping[str, Mapping[int, str]] = field(default_factory=dict)
@@ -200,6 +204,8 @@ class Sorting:
     def finish(self) -> None:
         """Turn open sections into rows: short prints apart, runs of single cards into groups."""
         self._drop_small()
+        settle_codes(self)
+        self._join_counted()
         join_clubs(self)
         self._settle_clubs()
         for number_place, key, numbers in self.rules:
@@ -223,6 +229,18 @@ class Sorting:
                 self.note(place, Status.NOT, f"“{card.name[:40]}” begins small, the other names do not: no card")
             section.cards = [item for item in section.cards if not begins_small(item[1].name)]
             section.numbers = {card.number for _, card, _ in section.cards}
+
+    def _join_counted(self) -> None:
+        """A lone name between a heading with a count and as many cards is a finish of that section."""
+        for section in list(self.sections.values()):
+            below = next((one for one in self.sections.values() if one.line == section.line + 1 > 1), None)
+            if below is None or section.cards or not section.expected or below.named or below.expected:
+                continue
+            if len(below.cards) == section.expected:
+                del self.sections[below.key]
+                section.cards, section.numbers = below.cards, below.numbers
+                self.parallel(below.line, section.key, below.label, below.run)
+                self.note(below.line, Status.GUESSED, f"finish {below.label} of {section.label}, whose cards follow")
 
     def _settle_clubs(self) -> None:
         of_sheet: dict[str, list[tuple[OpenSection, int]]] = defaultdict(list)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 
-from botin.exchange.catalog.formatstext import cells_of, format_cells, parts_of
+from botin.exchange.catalog.formatstext import cells_of, format_cells, parts_of, slug
+from botin.exchange.catalog.oddstext import FORMAT_WORDS
 from botin.exchange.catalog.textreader import Line, Reader
 from botin.exchange.notes import Status
 from botin.exchange.tables import RawRow
@@ -19,6 +20,8 @@ _KEYS = {
     "released on": "released_on", "manufacturer": "maker",
 }  # fmt: skip
 LONGEST_LABEL = 40
+_NAMED = re.compile(rf"\b(?:{'|'.join(FORMAT_WORDS)})\b", re.IGNORECASE)
+"""A word of the line above that names the box whose parts follow without a name."""
 
 
 def format_line(reader: Reader, line: Line) -> bool:
@@ -26,6 +29,9 @@ def format_line(reader: Reader, line: Line) -> bool:
     found = format_cells(line.bare, short=reader.of_formats)
     if found is None or (not reader.of_formats and len(found["label"]) > LONGEST_LABEL):
         return False
+    above = _NAMED.search(reader.before)
+    if found["label"].casefold() == "box" and above and len(reader.before) < 90:
+        found = {**found, "label": above[0].capitalize(), "format": slug(above[0])}
     reader.box = {}
     reader.sorting.add("formats", line.place, **found)
     price = f", {found['list_price']} {found['currency']}".rstrip() if found["list_price"] else ""

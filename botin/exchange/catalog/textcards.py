@@ -6,6 +6,7 @@ import re
 from dataclasses import replace
 
 from botin.exchange.catalog.cardtext import CardLine, card_of
+from botin.exchange.catalog.codes import codes_in, explained
 from botin.exchange.catalog.oddstext import RATED_TAIL, rates_in
 from botin.exchange.catalog.textreader import Line, Reader, one_card
 from botin.exchange.notes import Status
@@ -44,6 +45,21 @@ def legend(reader: Reader, line: Line) -> bool:
     rates = rates_in(rest, reader.words())
     status = Status.GUESSED if rates else Status.UNDERSTOOD
     reader.sorting.note(line.place, status, f"{said}{'; the odds behind it are not read' if rates else ''}")
+    return True
+
+
+def code_legend(reader: Reader, line: Line) -> bool:
+    """A line that says what a code before numbers stands for, “QS = Quick Starts”: the section of such cards."""
+    found = explained(line.bare)
+    if found is None:
+        return False
+    if reader.coded is None:
+        reader.coded = codes_in(cells[0] for _, cells in reader.sheet.rows if cells)
+    code, label = found
+    if code not in reader.coded:
+        return False
+    reader.sorting.codes[code] = (line.place, label)
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"numbers that begin with {code} are of “{label}”")
     return True
 
 

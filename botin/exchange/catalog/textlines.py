@@ -11,7 +11,15 @@ from botin.exchange.catalog import textodds as odds
 from botin.exchange.catalog import textsections as sections
 from botin.exchange.catalog.cardtext import is_prose, unbulleted
 from botin.exchange.catalog.sorting import Sorting
-from botin.exchange.catalog.textreader import Attempt, Line, Reader, is_nested, remark
+from botin.exchange.catalog.textreader import (
+    Attempt,
+    Line,
+    Reader,
+    is_column_heads,
+    is_finish_like,
+    is_nested,
+    remark,
+)
 from botin.exchange.notes import Sheet, Status
 
 FORMATS: tuple[Attempt, ...] = (
@@ -23,10 +31,12 @@ ODDS: tuple[Attempt, ...] = (
     odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
-    cards.legend, sections.with_finishes, cards.plain_card, boxes.about_line, sections.heading_with_rule,
+    cards.legend, cards.code_legend, sections.column_heads, sections.with_finishes, cards.plain_card,
+    boxes.about_line, sections.heading_with_rule,
     sections.rule_line,
-    sections.run_of_section, sections.finish_list, sections.in_finishes,
-    boxes.format_line, sections.rate_of_section, sections.heading_with_rates, sections.count_alone,
+    sections.run_of_section, sections.finish_list, sections.in_finishes, sections.finish_row,
+    boxes.format_line, sections.rate_of_section, sections.finish_above_cards, sections.heading_with_rates,
+    sections.count_alone,
     sections.stamped_finish,
     sections.counted_heading, odds.rates_line, odds.breakdown, sections.cards_in_a_row, cards.card_line,
     odds.format_order, odds.format_heading, odds.sentence, sections.heading, sections.title, remark,
@@ -41,6 +51,8 @@ _MARKUP = re.compile(
 _BOLD = re.compile(r"(?:\[b\]|\[h\d\]|<(?:b|strong|h\d)\b[^>]*>)", re.IGNORECASE)
 LOOK = 3
 """Lines among which the one below a heading is sought: sentences between them are passed."""
+FAR = 24
+"""Lines among which cards are sought below a heading and its finishes."""
 
 
 def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
@@ -51,6 +63,7 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
         if not any(attempt(reader, line) for attempt in attempts):
             says = "neither a card (12 Orla Thorsby - Harrow Bay RC), a heading, a finish nor a rate (Copper 1:24)"
             sorting.note(line.place, Status.NOT, says)
+        reader.before = line.bare
 
 
 def _lines(sheet: Sheet, places: dict[int, int]) -> list[Line]:
@@ -63,7 +76,8 @@ def _lines(sheet: Sheet, places: dict[int, int]) -> list[Line]:
         made.append(
             Line(
                 places[number], text.strip(), bare, marked=marked or number in bold,
-                after=partial(_following, raw, at), apart=number > before + 1, nested=is_nested(text),
+                after=partial(_following, raw, at), below=partial(_beyond, raw, at),
+                apart=number > before + 1, nested=is_nested(text),
             )
         )  # fmt: skip
         before = number
@@ -72,6 +86,12 @@ def _lines(sheet: Sheet, places: dict[int, int]) -> list[Line]:
 
 def _following(raw: list[tuple[int, str]], at: int) -> str:
     return next((text for _, text in raw[at + 1 : at + 1 + LOOK] if not is_prose(text)), "")
+
+
+def _beyond(raw: list[tuple[int, str]], at: int) -> str:
+    """Return the first line below that is no sentence, no finish and no column headings."""
+    below = (text for _, text in raw[at + 1 : at + 1 + FAR])
+    return next((t for t in below if not (is_column_heads(t) or is_finish_like(t) or is_prose(t))), "")
 
 
 def _text(sheet: Sheet, cells: tuple[str, ...]) -> str:

@@ -61,19 +61,26 @@ def format_heading(reader: Reader, line: Line) -> bool:
     lowered = line.bare.casefold()
     words = _named(reader, lowered)[:1]
     holds = re.search(rf"\b(?:{_HOLD}|per|each|every|break|breakdown|you get|inside)\b", lowered)
-    if _rest(lowered, words) or not (words or (holds and reader.of_odds)):
+    announced = line.bare.endswith(":") and unit_in(lowered) != ""
+    if _rest(lowered, words) or not (words or (holds and (reader.of_odds or announced))):
         return False
     if words:
         reader.sorting.current_format = reader.words()[words[0]]
     reader.per, reader.group, reader.order = _unit(lowered, holds=bool(holds)), "", []
+    reader.promise = promise_in(line.bare)
     says = f"what follows holds for {reader.sorting.current_format or 'the box'}"
     reader.sorting.note(line.place, Status.UNDERSTOOD, says)
     return True
 
 
-def _unit(text: str, *, holds: bool) -> str:
+def unit_in(text: str) -> str:
+    """Return the first unit that a text names: pack, box, case; empty when it names none."""
     words = re.findall(r"\w+", text)
-    unit = next((unit_of(w) for w in words if any(re.fullmatch(u, w) for u in UNITS.values())), "")
+    return next((unit_of(w) for w in words if any(re.fullmatch(u, w) for u in UNITS.values())), "")
+
+
+def _unit(text: str, *, holds: bool) -> str:
+    unit = unit_in(text)
     return (unit or "box") if holds or "box" in text or unit == "case" else ""
 
 
@@ -124,14 +131,23 @@ def breakdown(reader: Reader, line: Line) -> bool:
     if found is None:
         return False
     count, name = found
-    if not reader.of_odds and not _names_a_line(reader, name):
+    if not (reader.of_odds or _names_a_line(reader, name) or _right_below(reader, line)):
         return False
     clean = without_promise(re.sub(r"\((?:guaranteed|on average|average|garantiert)\)", " ", name)).strip(" .,()")
     guess = () if reader.per else ("it is not said of what: taken as a box",)
     words, unit = " ".join(clean.split()), reader.per or "box"
-    rated = Rated(words, f"per_{unit}", count, promise=promise_in(line.bare), guesses=guess)
+    promise = promise_in(line.bare) or reader.promise
+    rated = Rated(words, f"per_{unit}", count, promise=promise, guesses=guess)
     reader.sorting.pending.append(Pending(line.place, rated, reader.sorting.current_format))
     return True
+
+
+def _right_below(reader: Reader, line: Line) -> bool:
+    """Whether a count in a checklist stands right below “each box holds:”, before a blank line and without a club."""
+    if line.apart:
+        reader.per = ""
+    card = one_card(line.text)
+    return bool(reader.per) and not reader.cards and (card is None or not card.team)
 
 
 def _names_a_line(reader: Reader, name: str) -> bool:

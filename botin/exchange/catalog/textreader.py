@@ -6,9 +6,10 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from botin.exchange.catalog.cardtext import CardLine, card_of, is_sentence, parallels_in
-from botin.exchange.catalog.oddstext import FORMAT_WORDS
-from botin.exchange.catalog.runtext import RUN_ALONE
+from botin.exchange.catalog.blocks import is_head
+from botin.exchange.catalog.cardtext import CardLine, card_of, is_sentence, parallels_in, unbulleted
+from botin.exchange.catalog.oddstext import FORMAT_WORDS, RATED_TAIL
+from botin.exchange.catalog.runtext import RUN_ALONE, take_run
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.notes import Sheet, Status
 
@@ -42,6 +43,12 @@ class Reader:
         What a sign behind a name means, by a legend: rookie, short.
     box : dict
         A format whose parts stand one a line.
+    before : str
+        The line before the one in hand.
+    coded : frozenset of str or None
+        Codes that begin lines of cards; None until they are looked for.
+    promise : str
+        What the heading of a breakdown says of all its counts: guaranteed, on average.
     """
 
     sorting: Sorting
@@ -57,6 +64,9 @@ class Reader:
     symbols: dict[str, str] = field(default_factory=dict)
     cards: int = 0
     last: str = ""
+    before: str = ""
+    promise: str = ""
+    coded: frozenset[str] | None = None
 
     @property
     def of_odds(self) -> bool:
@@ -84,8 +94,8 @@ class Line:
 
     Attributes
     ----------
-    after : callable
-        Finds the line that follows.
+    after, below : callable
+        Find the line that follows, and the first below it that is neither a finish nor column headings.
     bare : str
         Without bullet or markup; ``marked`` says that the markup was that of a heading.
     apart : bool
@@ -99,6 +109,7 @@ class Line:
     bare: str
     marked: bool
     after: Callable[[], str]
+    below: Callable[[], str]
     apart: bool
     nested: bool
 
@@ -106,6 +117,11 @@ class Line:
     def following(self) -> str:
         """Return the next line that is no sentence; looked for only where it is asked."""
         return self.after()
+
+    @property
+    def beyond(self) -> str:
+        """Return the first line below that is no sentence, no finish and no column headings."""
+        return self.below()
 
 
 Attempt = Callable[[Reader, Line], bool]
@@ -128,6 +144,40 @@ def leads(text: str) -> bool:
     """Whether a line may stand right below the heading of a section."""
     stated = _COUNTED.match(text.strip()) or _NAMELESS_RATE.match(text.strip()) or RUN_ALONE.fullmatch(text.strip())
     return bool(stated) or one_card(text) is not None or parallels_in(text) is not None
+
+
+MOST_WORDS = 4
+"""Words that the name of a finish has at most."""
+
+
+def is_column_heads(text: str) -> bool:
+    """Whether a line of a text is the headings of columns: “Number  Name  Team”, parted by tabs or bars."""
+    cells = [cell.strip() for cell in re.split(r"\t+|\s*\|\s*", text.strip(" |\t")) if cell.strip()]
+    return len(cells) > 1 and not any(map(str.isdigit, text)) and is_head(cells, [])
+
+
+def finishes_in_row(text: str) -> list[str]:
+    """Return finishes that are listed with their runs: “Copper /99; Slate /25, Sole 1/1”; none in any other line.
+
+    At least half of them have a run, and none is a card or more than some words.
+    """
+    parts = [part.strip() for part in re.split(r"[;,|•·](?!\d{3}\b)", text) if part.strip()]
+    if len(parts) < 2 or not all(map(_may_be_finish, parts)):
+        return []
+    return parts if 2 * sum(bool(take_run(part)[1]) for part in parts) >= len(parts) else []
+
+
+def _may_be_finish(text: str) -> bool:
+    label = take_run(text)[0].strip(" -–—:,(")
+    return bool(re.match(r"[^\W\d_]", label)) and len(label.split()) <= MOST_WORDS and not re.search(r"\d", label)
+
+
+def is_finish_like(text: str) -> bool:
+    """Whether a line is a short name with a run or odds behind it, or a row of them."""
+    bare = unbulleted(text)[0]
+    rated = RATED_TAIL.sub("", bare).rstrip(" (-–—:,")
+    stamped = _may_be_finish(rated) and (rated != bare or bool(take_run(rated)[1]))
+    return stamped or bool(finishes_in_row(bare))
 
 
 def remark(reader: Reader, line: Line) -> bool:

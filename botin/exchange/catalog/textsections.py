@@ -6,6 +6,7 @@ import re
 from dataclasses import replace
 
 from botin.core.catalog.numberrule import short_print_rule
+from botin.core.catalog.product import Kind
 from botin.exchange.catalog.cardtext import (
     back_code_of,
     card_of,
@@ -22,7 +23,16 @@ from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.runtext import RUN_ALONE, no_run, run_in, take_run
 from botin.exchange.catalog.sorting import OpenSection, Pending
 from botin.exchange.catalog.textcards import add_card, card_line, plain_card
-from botin.exchange.catalog.textreader import Line, Reader, leads, one_card
+from botin.exchange.catalog.textreader import (
+    MOST_WORDS,
+    Line,
+    Reader,
+    finishes_in_row,
+    is_column_heads,
+    is_finish_like,
+    leads,
+    one_card,
+)
 from botin.exchange.notes import Status
 
 _UNCLOSED = re.compile(r"\s*[\[(][^\])]*$")
@@ -34,8 +44,6 @@ _PLAIN_RANGE = re.compile(
     r"(?:cards?\s*)?[\d\s–,-]+(?:are\s+)?(?:the\s+)?(?:base|commons?|regular|veterans|basis)(?:\s+\w+)?",
     re.IGNORECASE,
 )
-MOST_WORDS = 4
-"""Words before “parallels:” that may name a section."""
 
 
 def _open(reader: Reader, label: str, place: int, expected: int | None = None) -> OpenSection:
@@ -173,6 +181,69 @@ def in_finishes(reader: Reader, line: Line) -> bool:
         section = reader.sorting.sections[reader.finishes].label
         reader.sorting.note(line.place, Status.UNDERSTOOD, f"finish {words} of {section}")
     return True
+
+
+def column_heads(reader: Reader, line: Line) -> bool:
+    """Headings of columns in the middle of a text: what stands below is read by itself."""
+    if not is_column_heads(line.text):
+        return False
+    reader.sorting.note(line.place, Status.PASSED, "headings of columns")
+    return True
+
+
+def _under_heading(reader: Reader) -> OpenSection | None:
+    """Return the section whose heading was read and whose cards have not begun; a kind alone stands over others."""
+    section = reader.sorting.sections.get(reader.sorting.current)
+    return section if section is not None and section.line and not section.cards else None
+
+
+def _stands_over(reader: Reader, section: OpenSection, label: str, line: Line) -> bool:
+    """Whether a heading of a kind alone may stand over a section of this name, and the name is no finish.
+
+    It is one where the next line is a finish as well, or where another section has a finish of this name.
+    """
+    if section.key != reader.over or section.kind is Kind.BASE:
+        return False
+    known = any(row.get("label").casefold() == label.casefold() for row in reader.sorting.rows["parallels"])
+    return not known and not is_finish_like(line.following)
+
+
+def finish_row(reader: Reader, line: Line) -> bool:
+    """Finishes with their runs in a row, without a word before them: those of the section in hand."""
+    section = reader.sorting.sections.get(reader.sorting.current)
+    entries = finishes_in_row(line.bare) if section is not None else []
+    if section is None or not entries or any(find_section(reader.sorting, take_run(one)[0]) for one in entries):
+        return False
+    names = [name for entry in entries if (name := _finish(reader, line.place, section.key, entry))]
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"finishes of {section.label}: {', '.join(names)}")
+    return True
+
+
+def finish_above_cards(reader: Reader, line: Line) -> bool:
+    """Between a heading and its cards a short name with a run or odds is a finish."""
+    section = _under_heading(reader)
+    if section is None or line.marked or has_count(line.bare) or one_card(line.text) is not None:
+        return False
+    rates = rates_in(re.sub(r"[()]", " ", line.bare), reader.words())
+    label, run = take_run((RATED_TAIL.sub("", line.bare) if rates else line.bare).rstrip(" (-–—:,\t"))
+    label = label.strip(" -–—:,(\t")
+    if (
+        not (run or rates)
+        or not label
+        or len(label.split()) > MOST_WORDS
+        or is_prose(label)
+        or not leads(line.beyond)
+    ):
+        return False
+    if guess_kind(label)[1] or find_section(reader.sorting, label) or not re.match(r"[^\W\d_]", label):
+        return False
+    if _stands_over(reader, section, label, line):
+        return False
+    words = _finish(reader, line.place, section.key, line.bare)
+    if words:
+        says = f"finish {words} of {section.label}, between whose heading and cards it stands"
+        reader.sorting.note(line.place, Status.UNDERSTOOD, says)
+    return bool(words)
 
 
 _MAY_STAMP = re.compile(r"[/#]|\b(?:numbered|limited|copies|made)\b", re.IGNORECASE)
@@ -332,7 +403,7 @@ def heading(reader: Reader, line: Line) -> bool:
         return False
     named = guess_kind(label)[1]
     loud = line.marked or bare.isupper() or bare.rstrip().endswith(":") or bool(code)
-    above = leads(line.following)
+    above = leads(line.following) or leads(line.beyond)
     first_title = line.marked and not reader.sorting.sections and not above
     if first_title or not (above or (loud and named)):
         return False
