@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 from collections.abc import Callable
 
+from tests.corpus.furtherlayouts import FURTHER
 from tests.corpus.morelayouts import MORE
 from tests.corpus.oddlayouts import ODD
 from tests.corpus.tablelayouts import TABLES
@@ -12,7 +13,7 @@ from tests.corpus.textlayouts import TEXTS
 from tests.corpus.truth import Case
 
 Layout = Callable[[random.Random], Case]
-LAYOUTS: dict[str, Layout] = {layout.__name__: layout for layout in (*TABLES, *TEXTS, *ODD, *MORE)}
+LAYOUTS: dict[str, Layout] = {layout.__name__: layout for layout in (*TABLES, *TEXTS, *ODD, *MORE, *FURTHER)}
 
 
 def make(name: str, seed: int) -> Case:

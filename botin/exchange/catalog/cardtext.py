@@ -6,12 +6,12 @@ import re
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
-from botin.exchange.catalog.runtext import RUN_ALONE, RUN_END, run_in
+from botin.exchange.catalog.runtext import RUN_END, run_in
 
 _NUMBER = re.compile(
     r"^(?:no\.?(?!-)\s*|card\s+|#\s*|nr\.?(?!-)\s*)?"
     r"(?P<number>[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]{0,2}(?![A-Za-z])|(?-i:[A-Z0-9]{1,6}-[A-Z0-9]{1,6}(?![a-z]))|\d{1,3}[A-Z]{1,4}-\d{1,4})"
-    r"(?:\s*[.):;=]\s*|,\s+|\s+(?:[-–—|]|-{2,})\s+|\s*\|\s*|[-–—](?=[^\W\d_])|\s+|\t)(?P<rest>\S.*)$",
+    r"(?:\s*\.{2,}\s*|\s*[.):;=]\s*|,\s+|\s+(?:[-–—|]|-{2,})\s+|\s*\|\s*|[-–—](?=[^\W\d_])|\s+|\t)(?P<rest>\S.*)$",
     re.IGNORECASE,
 )
 _NUMBER_LAST = re.compile(
@@ -35,7 +35,8 @@ _COUNT_BEFORE = re.compile(
 _RUN_OF_NUMBERS = re.compile(r"([A-Za-z]+-?)\d+[-–]\1\d+")
 """``NS1-NS5`` is no number of a card but those from one to five."""
 _RANGE = re.compile(
-    r"\s*(?:[(\[]\s*(?:cards?\s+|nos?\.?\s+)?#?[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4}\s*[)\]]"
+    r"\s*(?:[(\[]\s*(?:cards?\s+|nos?\.?\s+|#)?#?[A-Z]{0,6}-?[A-Z\d]{1,6}\s?(?:[-–]|to|bis|à|through)"
+    r"\s?#?[A-Z]{0,6}-?[A-Z\d]{1,6}\s*[)\]]"
     r"|#[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4})\s*:?$"
 )
 _CODE_BEFORE = re.compile(r"^\s*[\[(][A-Z0-9]{1,6}[\])]\s*(?=[^\W\d_]{2})")
@@ -62,19 +63,6 @@ _ENDINGS = (
     "nowicjusz", "nowicjuszka", "nováček",
 )  # fmt: skip
 """What a text ends with that may hold a mark, beside a digit; most names end otherwise."""
-_LIST_WORD = (
-    r"(?:parallels?|finishes|versions|parallel versions|available parallels|parallell?en|farbvarianten|parallèles|"
-    r"paralelas|paralelos|paralel[ey]|parallele|paralleli|paralleller|varianten)"
-)
-_ALSO_IN = re.compile(
-    r"^(?:also |(?:(?:each|every|all)\s+)?(?:[\w’'-]+\s+){0,3}?cards? (?:are |is )?(?:also )?)?"
-    r"(?:available|comes?|found|printed)?\s*(?:also )?in"
-    r"(?: the following(?: parallels)?)?\s*:?\s*(?P<list>[A-Z].*)$",
-    re.IGNORECASE,
-)
-_ONE_FINISH = re.compile(r"^(?P<name>[^:]{2,40}?)\s+parallels?\s*[:–—-]\s*(?P<run>\S.*)$", re.IGNORECASE)
-_PARALLELS = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*[:–—-]\s*(?P<list>.+)$", re.IGNORECASE)
-_PARALLELS_ALONE = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*:?\s*$", re.IGNORECASE)
 _TEAM_IN = re.compile(r"^(?P<name>[^()\[\]]+?)\s*[(\[](?P<team>[^()\[\]]{2,60})[)\]]\s*$")
 _SPLITS = (
     re.compile(r"\t+"), re.compile(r"\s*\.{3,}\s*"), re.compile(r"\s*;\s*"), re.compile(r"\s+\|\s+|\s*\|\s*"),
@@ -271,32 +259,6 @@ def _words_of(text: str) -> tuple[list[str], list[str]]:
     return words, [word for word in words if word[0].islower() and word not in _SMALL]
 
 
-def parallels_in(text: str) -> tuple[str, list[str]] | None:
-    """Return section and entries of ``Base parallels: Copper (1:4), Slate /199``; None when it is no such line.
-
-    The entries are empty where the line only announces them.
-    """
-    bare = unbulleted(text)[0]
-    if found := _PARALLELS_ALONE.match(bare):
-        return found["of"].strip(" :–—-"), []
-    one = _ONE_FINISH.match(bare)
-    if one and RUN_ALONE.fullmatch(one["run"].strip()):
-        return "", [f"{one['name']} {one['run']}"]
-    also = _ALSO_IN.match(bare)
-    if also and re.match(r"also|available|comes?|cards?|all|each|every", bare, re.IGNORECASE):
-        return "", _entries(also["list"])
-    found = _PARALLELS.match(bare)
-    if not found or re.match(r"\s*1\s*(?::|in)\s*\d", found["list"]):
-        return None
-    return found["of"].strip(" :–—-"), _entries(found["list"])
-
-
-def _entries(text: str) -> list[str]:
-    """Part a list of finishes at commas, semicolons and the last “and”."""
-    parts = re.split(r"(?:[;,](?!\d{3}\b)|\s+and\s+(?=[A-Z]))(?![^(]*\))", text.rstrip(" ."))
-    return [part.strip() for part in parts if part.strip()]
-
-
 def card_of(text: str) -> CardLine | None:
     """Read ``12 Orla Thorsby - Harrow Bay RC``; None when it does not begin with a number."""
     bare = unbulleted(text)[0] if not text.startswith("#") else text.strip()
@@ -315,12 +277,17 @@ def _is_number(text: str) -> bool:
     return any(letter.isdigit() for letter in text) or bool(_CODE.match(text) and text.isupper())
 
 
-def cards_in(text: str) -> list[CardLine]:
-    """Read ``1 Orla Thorsby (Tarn), 2 Jorik Munro (Tarn)``: several cards in a line; empty when it is not so."""
+def cards_in(text: str, *, named: bool = False) -> list[CardLine]:
+    """Read ``1 Orla Thorsby (Tarn), 2 Jorik Munro (Tarn)``: several cards in a line; empty when it is not so.
+
+    Without a name before them (``named``) their numbers must go on, or be several with letters.
+    """
     parts = _IN_A_ROW.split(unbulleted(text)[0])
     cards = [card for part in parts if (card := card_of(part.strip(" ,;")))]
     if len(parts) < 2 or len(cards) < len(parts):
         return []
+    if named:
+        return cards
     ends = [re.search(r"\d+$", card.number) for card in cards]
     starts = {re.split(r"[-\d]", card.number)[0] for card in cards}
     numbers = [int(end[0]) if end else 0 for end in ends]

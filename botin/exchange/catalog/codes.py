@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -32,10 +32,17 @@ def codes_in(lines: Iterable[str]) -> frozenset[str]:
     return frozenset(found["code"] for line in lines if (found := _CODED.match(line)))
 
 
+def _code(number: str, more: Mapping[str, str]) -> str:
+    """Return the code a card has beside its number, else the one before it."""
+    return more.get("back_code", "") or code_of(number)
+
+
 def settle_codes(sorting: Sorting) -> None:
     """Put cards into the sections their codes stand for, out of sections that hold cards of several codes."""
+    if not sorting.codes:
+        return
     for section in list(sorting.sections.values()):
-        if len({code_of(card.number) for _, card, _ in section.cards}) > 1:
+        if len({_code(card.number, more) for _, card, more in section.cards}) > 1 or not section.line:
             _part(sorting, section)
             if not section.cards and not section.line:
                 del sorting.sections[section.key]
@@ -44,7 +51,7 @@ def settle_codes(sorting: Sorting) -> None:
 def _part(sorting: Sorting, section: OpenSection) -> None:
     kept = []
     for item in section.cards:
-        place, label = sorting.codes.get(code_of(item[1].number), (0, ""))
+        place, label = sorting.codes.get(_code(item[1].number, item[2]), (0, ""))
         target = sorting.section(label, place, says=False) if label else section
         if target is section:
             kept.append(item)

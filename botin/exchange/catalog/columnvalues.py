@@ -22,7 +22,9 @@ RUN = re.compile(
 )
 BOTH = re.compile(r"#?\s?(?:[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6})[\s.:)–-]+[^\W\d_][^\d]*")
 """A number and a name in one cell."""
-MARKS = re.compile(r"(?:\b(?:RC|S?SP|rookie|R)\b[\s,;/+]*)+", re.IGNORECASE)
+MARKS = re.compile(
+    r"(?:\b(?:RC|S?SP|rookies?|R|veterans?|vets?|legends?|stars?|retired|commons?)\b[\s,;/+]*)+", re.IGNORECASE
+)
 MONEY = re.compile(r"(?:[€$£¥]|[A-Z]{3})\s?[\d.,]+|[\d.,]+\s?(?:[€$£¥]|[A-Z]{3})|\d{1,6}[.,]\d{2}")
 COUNT = re.compile(r"\d{1,6}(?:\.0)?|\d{1,3}\s?[-–]\s?\d{1,3}")
 TICKS = frozenset(

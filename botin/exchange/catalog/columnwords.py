@@ -21,7 +21,7 @@ _WORDS: dict[str, str] = {
     "nome giocatore|corridore|speler|naam|renner|rijder|spelersnaam|spelare|namn|spiller|navn|zawodnik|nazwisko|"
     "imie i nazwisko|hrac|jmeno|jogador|nome do jogador|pelaaja|nimi|jatekos|nev",
     "short": "sp|ssp|short print|short prints|is sp|sp ssp|sp card|kurzdruck",
-    "marks": "marks|mark|attributes|attribute|attr|designation|flags|tags|special|rc sp|card marks|merkmale",
+    "marks": "status|marks|mark|attributes|attribute|attr|designation|flags|tags|special|rc sp|card marks|merkmale",
     "first_name": "first|first name|given name|forename|vorname|prenom|nombre de pila|voornaam|fornavn|fornamn|"
     "imie|krestni jmeno",
     "last_name": "last|last name|surname|family name|nachname|familienname|zuname|nom de famille|apellido|"

@@ -106,7 +106,10 @@ def _label_of(text: str) -> tuple[str, str]:
     return (_BOXES.sub("", _HOLDS.sub("", text[: digit.start()])), text[digit.start() :]) if digit else ("", text)
 
 
-_BOXES = re.compile(r"(?<=\w)\s+boxes\s*$", re.IGNORECASE)
+_BOXES = re.compile(
+    r"(?<=\w)\s+(?:boxes|configuration|config|product configuration|box configuration|format|details?)\s*$",
+    re.IGNORECASE,
+)
 
 
 _HOLDS = re.compile(

@@ -14,7 +14,8 @@ _TO = (
 _COUNT = r"\d{1,3}(?:,\d{3})+|\d{1,6}"
 RUN_END = re.compile(
     rf"(?<![\s(,\[–—-])[\s(,\[–—-]*(?:(?:{_TO})\s*(?P<to>{_COUNT})|#?\s?(?:\d{{1,6}}\s?)?/\s*(?P<run>{_COUNT})"
-    rf"|(?P<copies>{_COUNT})\s*(?:copies|made|produced|exemplare|stück|exemplaires|ejemplares|stuks)(?:\s+(?:each|only))?"
+    rf"|(?:(?:limited|numbered)\s*(?:to|at|edition of)\s*)?(?P<copies>{_COUNT})"
+    r"\s*(?:copies|made|produced|exemplare|stück|exemplaires|ejemplares|stuks)(?:\s+(?:each|only))?"
     rf"|(?P<one>one[- ]of[- ]one|1[- ]of[- ]1|1 of 1))[)\].]*\s*$",
     re.IGNORECASE,
 )

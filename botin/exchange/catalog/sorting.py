@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from botin.core.catalog.product import Kind
+from botin.exchange.catalog.baseparts import join_parts
 from botin.exchange.catalog.cardtext import CardLine, begins_small
 from botin.exchange.catalog.clubheadings import join_clubs
 from botin.exchange.catalog.clubnames import OPEN, settle_clubs
@@ -205,6 +206,7 @@ class Sorting:
         """Turn open sections into rows: short prints apart, runs of single cards into groups."""
         self._drop_small()
         settle_codes(self)
+        join_parts(self)
         self._join_counted()
         join_clubs(self)
         self._settle_clubs()
@@ -345,7 +347,7 @@ class Sorting:
             group = extra.get("group") or (f"of {card.run}" if card.run and not alike else "")
             self.add(
                 "cards", place, section=section.key, number=card.number, name=card.name, team=card.team,
-                rookie=card.rookie, group=group, note=extra.get("note", ""),
+                rookie=card.rookie or extra.get("rookie", ""), group=group, note=extra.get("note", ""),
             )  # fmt: skip
         for run in runs:
             place = next((place for place, card, _ in cards if card.run == run), section.line or cards[0][0])

@@ -158,7 +158,7 @@ def _card_row(
         people=people,
     )
     if not parallel or not _as_finish(sorting, place, card, parallel, run):
-        sorting.card(place, card, {key: row[key] for key in ("note", "group") if row.get(key)})
+        sorting.card(place, card, {key: row[key] for key in ("note", "group", "back_code") if row.get(key)})
     _ticked(sorting, table, place, cells)
     _rated(sorting, table, place, row, parallel)
 

@@ -181,8 +181,9 @@ def read_sections(sorting: Sorting, table: Table) -> None:
             section.named = True
         section.back_code = row.get("back_code", "") or section.back_code
         section.cue = row.get("cue", "") or section.cue
-        if row.get("prefix"):
-            sorting.codes[row["prefix"].strip("- ")] = (place, section.label)
+        code = row.get("prefix", "") or row.get("back_code", "")
+        if code:
+            sorting.codes[code.strip("- ")] = (place, section.label)
         sorting.note(place, Status.UNDERSTOOD, f"section “{label}”, {section.kind.value.replace('_', ' ')}")
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from botin.exchange.catalog.columns import Columns
-from botin.exchange.catalog.oddstext import Rated, cell_rate
+from botin.exchange.catalog.oddstext import FORMAT_WORDS, Rated, cell_rate
 from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.rateunits import is_unit, unit_of
 from botin.exchange.catalog.runtext import run_of, take_run
@@ -25,7 +25,7 @@ def read_rates(sorting: Sorting, table: Table) -> None:
     listed = apart and _lists_finishes(table)
     apart = apart and not listed
     grouped = not apart and _is_grouped(sorting, table)
-    per = _counted_per(table)
+    per, of_sheet = _counted_per(table), _format_of(sorting, table)
     for place, cells in table.segment.rows:
         row = fields_of(table.columns, cells)
         section = row.get("section", "") or section
@@ -52,7 +52,16 @@ def read_rates(sorting: Sorting, table: Table) -> None:
             line = _line(row, name, section, apart=apart)
             counts = text.isdecimal() and is_unit(row.get("unit", ""))
             rate = f"1 in {text} {row['unit']}" if counts else text
-            _pend(sorting, place, rate, word or row.get("format", ""), line, run, group)
+            _pend(sorting, place, rate, word or row.get("format", "") or of_sheet, line, run, group)
+
+
+def _format_of(sorting: Sorting, table: Table) -> str:
+    """Return the box that a sheet or the heading of a table names; empty when neither does."""
+    above = " ".join(" ".join(cells) for _, cells in table.segment.above)
+    text = f"{table.sheet.name} {above}".casefold()
+    words = [*sorting.format_words(), *FORMAT_WORDS]
+    found = [word for word in dict.fromkeys(words) if re.search(rf"\b{re.escape(word)}\b", text)]
+    return max(found, key=len) if found else ""
 
 
 def _lists_finishes(table: Table) -> bool:

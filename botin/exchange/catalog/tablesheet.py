@@ -155,6 +155,7 @@ def kind_of(columns: Columns, hint: str) -> str:
         ("grid", any(word.startswith("run:") for word in spread)),
         ("rates", rated or (counted and (columns.has("section") or columns.has("name") or columns.has("parallel")))),
         ("finishes", columns.has("parallel") or hint == "finishes"),
+        ("sections", columns.has("section", "back_code") and not columns.has("number")),
         ("sections", columns.has("section") and (columns.has("kind") or columns.has("count") or hint == "sections")),
         ("cards", columns.has("name") and hint not in NOT_CARDS),
         ("cards", columns.has("number") and columns.has("team")),

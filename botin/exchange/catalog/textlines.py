@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from functools import partial
 
 from botin.exchange.catalog import textboxes as boxes
 from botin.exchange.catalog import textcards as cards
+from botin.exchange.catalog import textfinishes as finishes
 from botin.exchange.catalog import textodds as odds
 from botin.exchange.catalog import textsections as sections
 from botin.exchange.catalog.cardtext import is_prose, unbulleted
+from botin.exchange.catalog.clubsbelow import clubs_below
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.catalog.textreader import (
     Attempt,
@@ -31,13 +34,13 @@ ODDS: tuple[Attempt, ...] = (
     odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
-    cards.legend, cards.code_legend, sections.column_heads, sections.with_finishes, cards.plain_card,
+    cards.legend, sections.with_finishes, cards.plain_card, cards.code_legend, sections.column_heads,
     boxes.about_line, sections.heading_with_rule,
     sections.rule_line,
-    sections.run_of_section, sections.finish_list, sections.in_finishes, sections.finish_row,
-    boxes.format_line, sections.rate_of_section, sections.finish_above_cards, sections.heading_with_rates,
+    sections.run_of_section, finishes.finish_list, finishes.in_finishes, finishes.finish_row,
+    boxes.format_line, sections.rate_of_section, finishes.finish_above_cards, sections.heading_with_rates,
     sections.count_alone,
-    sections.stamped_finish,
+    finishes.stamped_finish,
     sections.counted_heading, odds.rates_line, odds.breakdown, sections.cards_in_a_row, cards.card_line,
     odds.format_order, odds.format_heading, odds.sentence, sections.heading, sections.title, remark,
 )  # fmt: skip
@@ -48,6 +51,8 @@ _MARKUP = re.compile(
     r"|(?<!\S)\*(?=\w+\*(?!\S))|(?<=\w)\*(?!\S)"
 )
 """Tags of pages and forums, and stars around a word."""
+_EMPHASIS = re.compile(r"(?<!\S)(\*\*|__|_|`)(?=\S)([^*_`]+?)(?<=\S)\1(?![\w*_`])")
+"""A part of a line in Markdown's bold, slanted or code letters; a line that is bold as a whole is a heading."""
 _BOLD = re.compile(r"(?:\[b\]|\[h\d\]|<(?:b|strong|h\d)\b[^>]*>)", re.IGNORECASE)
 LOOK = 3
 """Lines among which the one below a heading is sought: sentences between them are passed."""
@@ -59,16 +64,25 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
     """Read the lines of a text, in whatever order they are."""
     reader = Reader(sorting, sheet)
     attempts = ODDS if reader.of_odds else FORMATS if reader.of_formats else CHECKLIST
-    for line in _lines(sheet, places):
+    below = clubs_below(sheet) if attempts is CHECKLIST else {}
+    for number in below.values():
+        sorting.note(places[number], Status.UNDERSTOOD, "the club of the card above")
+    for line in _lines(sheet, places, below):
         if not any(attempt(reader, line) for attempt in attempts):
             says = "neither a card (12 Orla Thorsby - Harrow Bay RC), a heading, a finish nor a rate (Copper 1:24)"
             sorting.note(line.place, Status.NOT, says)
         reader.before = line.bare
 
 
-def _lines(sheet: Sheet, places: dict[int, int]) -> list[Line]:
-    given = [(number, _text(sheet, cells)) for number, cells in sheet.rows if any(map(str.strip, cells))]
-    raw = [(number, _MARKUP.sub("", text)) for number, text in given]
+def _lines(sheet: Sheet, places: dict[int, int], below: Mapping[int, int]) -> list[Line]:
+    said = {number: _text(sheet, cells) for number, cells in sheet.rows if any(map(str.strip, cells))}
+    taken = set(below.values())
+    given = [
+        (number, f"{text} - {said[below[number]].strip()}" if number in below else text)
+        for number, text in said.items()
+        if number not in taken
+    ]
+    raw = [(number, _plainly(text)) for number, text in given]
     bold = {number for number, text in given if _BOLD.match(text.strip())}
     made, before = [], 0
     for at, (number, text) in enumerate(raw):
@@ -84,8 +98,16 @@ def _lines(sheet: Sheet, places: dict[int, int]) -> list[Line]:
     return made
 
 
+def _plainly(text: str) -> str:
+    """Return a line without markup inside it."""
+    bare = _MARKUP.sub("", text)
+    whole = _EMPHASIS.fullmatch(bare.strip().rstrip(":"))
+    return bare if whole else _EMPHASIS.sub(r"\2", bare)
+
+
 def _following(raw: list[tuple[int, str]], at: int) -> str:
-    return next((text for _, text in raw[at + 1 : at + 1 + LOOK] if not is_prose(text)), "")
+    below = (text for _, text in raw[at + 1 : at + 1 + LOOK])
+    return next((text for text in below if is_finish_like(text) or not is_prose(text)), "")
 
 
 def _beyond(raw: list[tuple[int, str]], at: int) -> str:

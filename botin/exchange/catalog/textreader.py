@@ -7,7 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from botin.exchange.catalog.blocks import is_head
-from botin.exchange.catalog.cardtext import CardLine, card_of, is_sentence, parallels_in, unbulleted
+from botin.exchange.catalog.cardtext import CardLine, card_of, is_sentence, unbulleted
+from botin.exchange.catalog.finishtext import parallels_in
 from botin.exchange.catalog.oddstext import FORMAT_WORDS, RATED_TAIL
 from botin.exchange.catalog.runtext import RUN_ALONE, take_run
 from botin.exchange.catalog.sorting import Sorting
@@ -45,6 +46,8 @@ class Reader:
         A format whose parts stand one a line.
     before : str
         The line before the one in hand.
+    rows_of : str
+        Section whose cards stand in rows, each behind its club.
     coded : frozenset of str or None
         Codes that begin lines of cards; None until they are looked for.
     promise : str
@@ -67,6 +70,7 @@ class Reader:
     before: str = ""
     promise: str = ""
     coded: frozenset[str] | None = None
+    rows_of: str = ""
 
     @property
     def of_odds(self) -> bool:
@@ -148,12 +152,16 @@ def leads(text: str) -> bool:
 
 MOST_WORDS = 4
 """Words that the name of a finish has at most."""
+_RUN_WORDS = re.compile(r"(?:limited|numbered|serial|only|print run|out of)\b", re.IGNORECASE)
+_SAYS_FINISH = re.compile(r"\bparallels?\b|\b(?:un|not )numbered\b", re.IGNORECASE)
 
 
 def is_column_heads(text: str) -> bool:
     """Whether a line of a text is the headings of columns: “Number  Name  Team”, parted by tabs or bars."""
+    if not ("\t" in text or "|" in text) or any(map(str.isdigit, text)):
+        return False
     cells = [cell.strip() for cell in re.split(r"\t+|\s*\|\s*", text.strip(" |\t")) if cell.strip()]
-    return len(cells) > 1 and not any(map(str.isdigit, text)) and is_head(cells, [])
+    return len(cells) > 1 and is_head(cells, [])
 
 
 def finishes_in_row(text: str) -> list[str]:
@@ -162,13 +170,19 @@ def finishes_in_row(text: str) -> list[str]:
     At least half of them have a run, and none is a card or more than some words.
     """
     parts = [part.strip() for part in re.split(r"[;,|•·](?!\d{3}\b)", text) if part.strip()]
-    if len(parts) < 2 or not all(map(_may_be_finish, parts)):
+    if any(map(_RUN_WORDS.match, parts)) or len(parts) < 2 or not all(map(_may_be_finish, parts)):
         return []
     return parts if 2 * sum(bool(take_run(part)[1]) for part in parts) >= len(parts) else []
 
 
+def finish_name(text: str) -> str:
+    """Return the name of a finish without the words for what it is: “Copper parallel (not numbered)”."""
+    bare = re.sub(r"\s*[(\[,–-]*\s*(?:un|not )numbered\s*[)\]]*\s*$", "", text, flags=re.IGNORECASE)
+    return re.sub(r"\s+(?:parallels?|finish|version)\s*,?\s*$", "", bare, flags=re.IGNORECASE) or bare
+
+
 def _may_be_finish(text: str) -> bool:
-    label = take_run(text)[0].strip(" -–—:,(")
+    label = finish_name(take_run(text)[0].strip(" -–—:,("))
     return bool(re.match(r"[^\W\d_]", label)) and len(label.split()) <= MOST_WORDS and not re.search(r"\d", label)
 
 
@@ -176,7 +190,8 @@ def is_finish_like(text: str) -> bool:
     """Whether a line is a short name with a run or odds behind it, or a row of them."""
     bare = unbulleted(text)[0]
     rated = RATED_TAIL.sub("", bare).rstrip(" (-–—:,")
-    stamped = _may_be_finish(rated) and (rated != bare or bool(take_run(rated)[1]))
+    said = rated != bare or bool(take_run(rated)[1]) or _SAYS_FINISH.search(rated) is not None
+    stamped = said and _may_be_finish(finish_name(rated))
     return stamped or bool(finishes_in_row(bare))
 
 

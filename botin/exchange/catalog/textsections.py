@@ -3,33 +3,30 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 
 from botin.core.catalog.numberrule import short_print_rule
-from botin.core.catalog.product import Kind
 from botin.exchange.catalog.cardtext import (
+    CardLine,
     back_code_of,
     card_of,
     cards_in,
     has_count,
     heading_of,
     is_prose,
-    parallels_in,
-    unbulleted,
 )
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
 from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, rates_in
-from botin.exchange.catalog.ratenames import find_section
-from botin.exchange.catalog.runtext import RUN_ALONE, no_run, run_in, take_run
+from botin.exchange.catalog.runtext import RUN_ALONE, run_in, take_run
 from botin.exchange.catalog.sorting import OpenSection, Pending
 from botin.exchange.catalog.textcards import add_card, card_line, plain_card
+from botin.exchange.catalog.textfinishes import _finish
 from botin.exchange.catalog.textreader import (
     MOST_WORDS,
     Line,
     Reader,
-    finishes_in_row,
     is_column_heads,
-    is_finish_like,
     leads,
     one_card,
 )
@@ -112,165 +109,12 @@ def heading_with_rule(reader: Reader, line: Line) -> bool:
     return True
 
 
-def finish_list(reader: Reader, line: Line) -> bool:
-    """“Parallels: Copper, Slate /199”, or the announcement that they follow."""
-    found = parallels_in(line.text)
-    if found is None:
-        return False
-    of, entries = found
-    sorting = reader.sorting
-    named = find_section(sorting, of) if of else None
-    if of and not named and (len(of.split()) > MOST_WORDS or not sorting.sections):
-        return False
-    key = named[0] if named else sorting.current or sorting.section("Base", line.place, says=False).key
-    if not entries:
-        reader.finishes = key
-        sorting.note(line.place, Status.UNDERSTOOD, f"finishes of {sorting.sections[key].label} follow")
-        return True
-    names = [name for entry in entries if (name := _finish(reader, line.place, key, entry))]
-    if names:
-        status = Status.GUESSED if of and not named else Status.UNDERSTOOD
-        sorting.note(line.place, status, f"finishes of {sorting.sections[key].label}: {', '.join(names)}")
-    return True
-
-
-def _finish(reader: Reader, place: int, section: str, entry: str) -> str:
-    """Add a finish with its run, and its rates for later; return its words."""
-    sorting = reader.sorting
-    rates = rates_in(re.sub(r"[()]", " ", entry), reader.words())
-    cut = r"\s*[([]?\s*(?:1\s*:|1 in |one in |\d+ per |[\d.]+\s?%).*$"
-    whole = re.sub(r"\s*[(\[][^()\[\]]*\b(?:1\s*:|1 in |one in )\s*\d[^()\[\]]*[)\]]", "", entry, flags=re.IGNORECASE)
-    bare = re.sub(cut, "", whole, flags=re.IGNORECASE) if rates else entry
-    label, run = take_run(bare.strip(" -–—:,"))
-    label = " ".join(unbulleted(label)[0].strip(" -–—:,").split())
-    alone = _EXCLUSIVE.search(label)
-    label = _EXCLUSIVE.sub("", label).strip() or label
-    if alone and not rates:
-        sorting.note(place, Status.GUESSED, f"“{alone[0].strip(' ()[]')}” is not kept: {label} has no odds beside it")
-    if not any(letter.isalpha() for letter in label):
-        sorting.note(place, Status.NOT, f"a finish without a name in “{entry}”")
-        return ""
-    sorting.parallel(place, section, label, run)
-    if no_run(label):
-        sorting.note(place, Status.GUESSED, f"“{no_run(label)}” is no run: it is kept as words of the finish")
-    for rated in rates:
-        stated = Rated(label, rated.column, rated.text, rated.format, rated.promise, guesses=rated.guesses)
-        sorting.pending.append(Pending(place, stated, sorting.current_format, section, label))
-    return f"{label} /{run}" if run else label
-
-
-_EXCLUSIVE = re.compile(
-    r"\s*[(\[](?:[\w ]{2,20}\s(?:exclusive|excl\.?|only)|(?:exclusive to|only in)\s[\w ]{2,20})[)\]]\s*$",
-    re.IGNORECASE,
-)
-"""In which boxes alone a finish is: its odds say that, too."""
-
-
-def in_finishes(reader: Reader, line: Line) -> bool:
-    """A line below “Parallels:” is a finish, until a heading or a card comes."""
-    if not reader.finishes:
-        return False
-    stamped = take_run(line.bare)
-    above = leads(line.following) and not stamped[1]
-    heads = line.marked or has_count(line.bare) or (above and (line.apart or guess_kind(line.bare)[1]))
-    if heads or one_card(line.text) is not None or len(line.bare) > 80 or is_prose(stamped[0]):
-        reader.finishes = ""
-        return False
-    words = _finish(reader, line.place, reader.finishes, line.bare)
-    if words:
-        section = reader.sorting.sections[reader.finishes].label
-        reader.sorting.note(line.place, Status.UNDERSTOOD, f"finish {words} of {section}")
-    return True
-
-
 def column_heads(reader: Reader, line: Line) -> bool:
     """Headings of columns in the middle of a text: what stands below is read by itself."""
     if not is_column_heads(line.text):
         return False
     reader.sorting.note(line.place, Status.PASSED, "headings of columns")
     return True
-
-
-def _under_heading(reader: Reader) -> OpenSection | None:
-    """Return the section whose heading was read and whose cards have not begun; a kind alone stands over others."""
-    section = reader.sorting.sections.get(reader.sorting.current)
-    return section if section is not None and section.line and not section.cards else None
-
-
-def _stands_over(reader: Reader, section: OpenSection, label: str, line: Line) -> bool:
-    """Whether a heading of a kind alone may stand over a section of this name, and the name is no finish.
-
-    It is one where the next line is a finish as well, or where another section has a finish of this name.
-    """
-    if section.key != reader.over or section.kind is Kind.BASE:
-        return False
-    known = any(row.get("label").casefold() == label.casefold() for row in reader.sorting.rows["parallels"])
-    return not known and not is_finish_like(line.following)
-
-
-def finish_row(reader: Reader, line: Line) -> bool:
-    """Finishes with their runs in a row, without a word before them: those of the section in hand."""
-    section = reader.sorting.sections.get(reader.sorting.current)
-    entries = finishes_in_row(line.bare) if section is not None else []
-    if section is None or not entries or any(find_section(reader.sorting, take_run(one)[0]) for one in entries):
-        return False
-    names = [name for entry in entries if (name := _finish(reader, line.place, section.key, entry))]
-    reader.sorting.note(line.place, Status.UNDERSTOOD, f"finishes of {section.label}: {', '.join(names)}")
-    return True
-
-
-def finish_above_cards(reader: Reader, line: Line) -> bool:
-    """Between a heading and its cards a short name with a run or odds is a finish."""
-    section = _under_heading(reader)
-    if section is None or line.marked or has_count(line.bare) or one_card(line.text) is not None:
-        return False
-    rates = rates_in(re.sub(r"[()]", " ", line.bare), reader.words())
-    label, run = take_run((RATED_TAIL.sub("", line.bare) if rates else line.bare).rstrip(" (-–—:,\t"))
-    label = label.strip(" -–—:,(\t")
-    if (
-        not (run or rates)
-        or not label
-        or len(label.split()) > MOST_WORDS
-        or is_prose(label)
-        or not leads(line.beyond)
-    ):
-        return False
-    if guess_kind(label)[1] or find_section(reader.sorting, label) or not re.match(r"[^\W\d_]", label):
-        return False
-    if _stands_over(reader, section, label, line):
-        return False
-    words = _finish(reader, line.place, section.key, line.bare)
-    if words:
-        says = f"finish {words} of {section.label}, between whose heading and cards it stands"
-        reader.sorting.note(line.place, Status.UNDERSTOOD, says)
-    return bool(words)
-
-
-_MAY_STAMP = re.compile(r"[/#]|\b(?:numbered|limited|copies|made)\b", re.IGNORECASE)
-
-
-def stamped_finish(reader: Reader, line: Line) -> bool:
-    """Below the cards of a section a name with a run is one of its finishes; where cards follow it is a heading.
-
-    With odds behind it only where it is indented or has a bullet: lists of sections with their odds look like that.
-    """
-    current = reader.sorting.sections.get(reader.sorting.current)
-    if current is None or not current.cards or not _MAY_STAMP.search(line.bare) or one_card(line.text) is not None:
-        return False
-    rates = rates_in(re.sub(r"[()]", " ", line.bare), reader.words())
-    bare = RATED_TAIL.sub("", line.bare) if rates else line.bare
-    label, run = take_run(bare.rstrip(" (-–—:,"))
-    label = label.strip(" -–—:,(")
-    heads = line.marked or has_count(line.bare) or guess_kind(label)[1] or (leads(line.following) and not line.nested)
-    if not run or heads or (rates and not line.nested) or len(label.split()) > MOST_WORDS or is_prose(label):
-        return False
-    if find_section(reader.sorting, label) or not any(letter.isalpha() for letter in label):
-        return False
-    words = _finish(reader, line.place, current.key, line.bare)
-    if words:
-        status = Status.UNDERSTOOD if line.nested else Status.GUESSED
-        reader.sorting.note(line.place, status, f"finish {words} of {current.label}, below whose cards it stands")
-    return bool(words)
 
 
 def run_of_section(reader: Reader, line: Line) -> bool:
@@ -363,13 +207,35 @@ def cards_in_a_row(reader: Reader, line: Line) -> bool:
     """Several cards in a line, a heading before them or not."""
     cards = cards_in(line.text)
     head, colon, rest = line.bare.partition(":")
-    if not cards and colon and card_of(line.bare) is None and not re.search(r"\d\s*$", head):
-        cards = cards_in(rest) or [card for card in [one_card(rest.strip())] if card]
-        if cards:
+    if not cards and colon and card_of(line.bare) is None:
+        cards = cards_in(rest, named=True) or [card for card in [one_card(rest.strip())] if card]
+        club = _row_of_club(reader, line, cards)
+        if not club and re.search(r"\d\s*$", head):
+            return False
+        if club:
+            why = f"what stands before the cards, “{head.strip()}”, is taken as their club"
+            cards = [replace(card, team=head.strip(), guesses=(*card.guesses, why)) for card in cards]
+        elif cards:
             _open(reader, heading_of(head)[0], line.place)
     for card in cards:
         add_card(reader, line, card)
     return bool(cards)
+
+
+def _row_of_club(reader: Reader, line: Line, cards: Sequence[CardLine]) -> bool:
+    """Whether a row of cards without clubs is that of a club: below a heading, the next row does not begin anew."""
+    home = reader.sorting.sections.get(reader.sorting.current)
+    if home is None or not home.line or not cards or any(card.team for card in cards):
+        return False
+    if reader.rows_of == home.key:
+        return True
+    following = line.following.partition(":")[2]
+    below = cards_in(following, named=True) or [card for card in [one_card(following.strip())] if card]
+    apart = bool(below) and below[0].number != cards[0].number
+    if home.cards or not (apart or (home.expected or 0) > len(cards)):
+        return False
+    reader.rows_of = home.key
+    return True
 
 
 _IN_BRACKETS = re.compile(r"\s*\[(?P<list>[^\[\]]{3,120})\]\s*$")

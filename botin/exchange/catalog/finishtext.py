@@ -1,0 +1,56 @@
+"""Lists of finishes in words: “Base parallels: Copper (1:4), Slate /199”."""
+
+from __future__ import annotations
+
+import re
+
+from botin.exchange.catalog.cardtext import unbulleted
+from botin.exchange.catalog.runtext import RUN_ALONE
+
+_LIST_WORD = (
+    r"(?:parallels?|finishes|versions|parallel versions|available parallels|parallell?en|farbvarianten|parallèles|"
+    r"paralelas|paralelos|paralel[ey]|parallele|paralleli|paralleller|varianten)"
+)
+
+
+_ALSO_IN = re.compile(
+    r"^(?:also |(?:(?:each|every|all)\s+)?(?:[\w’'-]+\s+){0,3}?cards? (?:are |is )?(?:also )?)?"
+    r"(?:available|comes?|found|printed)?\s*(?:also )?in"
+    r"(?: the following(?: parallels)?)?\s*:?\s*(?P<list>[A-Z].*)$",
+    re.IGNORECASE,
+)
+
+
+_ONE_FINISH = re.compile(r"^(?P<name>[^:]{2,40}?)\s+parallels?\s*[:–—-]\s*(?P<run>\S.*)$", re.IGNORECASE)
+
+
+_PARALLELS = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*[:–—-]\s*(?P<list>.+)$", re.IGNORECASE)
+
+
+_PARALLELS_ALONE = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*:?\s*$", re.IGNORECASE)
+
+
+def parallels_in(text: str) -> tuple[str, list[str]] | None:
+    """Return section and entries of ``Base parallels: Copper (1:4), Slate /199``; None when it is no such line.
+
+    The entries are empty where the line only announces them.
+    """
+    bare = unbulleted(text)[0]
+    if found := _PARALLELS_ALONE.match(bare):
+        return found["of"].strip(" :–—-"), []
+    one = _ONE_FINISH.match(bare)
+    if one and RUN_ALONE.fullmatch(one["run"].strip()):
+        return "", [f"{one['name']} {one['run']}"]
+    also = _ALSO_IN.match(bare)
+    if also and re.match(r"also|available|comes?|cards?|all|each|every", bare, re.IGNORECASE):
+        return "", _entries(also["list"])
+    found = _PARALLELS.match(bare)
+    if not found or re.match(r"\s*1\s*(?::|in)\s*\d", found["list"]):
+        return None
+    return found["of"].strip(" :–—-"), _entries(found["list"])
+
+
+def _entries(text: str) -> list[str]:
+    """Part a list of finishes at commas, semicolons and the last “and”."""
+    parts = re.split(r"(?:[;,](?!\d{3}\b)|\s+and\s+(?=[A-Z]))(?![^(]*\))", text.rstrip(" ."))
+    return [part.strip() for part in parts if part.strip()]
