@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Hashable
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 from uuid import uuid4
 
 from flask import Flask, current_app, g, request, url_for
@@ -43,6 +44,7 @@ def install(app: Flask, bench: Workbench) -> None:
     app.extensions["bench"] = bench
     app.teardown_appcontext(_close)
     app.jinja_env.globals.update(asset=asset, box_products=box_products, typed_again=typed_again)
+    app.jinja_env.globals.update(card_at=card_at)
     app.jinja_env.globals.update(slot_words=slot_words, slot_flag=slot_flag)
     app.jinja_env.globals.update(rail_counts=rail_counts, troubles=_troubles, first_steps=first_steps)
 
@@ -162,6 +164,13 @@ def typed_again(name: str, otherwise: str = "") -> str:
     word = request.args.get("typed", "")
     form: dict[str, str] = bench().keep_small(("typed", word), dict) if word else {}
     return form.get(name, otherwise)
+
+
+def card_at(card_id: int, finish: str = "") -> str:
+    """Address of a card's page at a finish; in lists of hundreds its beginning is made once a request."""
+    if "card_at" not in g:
+        g.card_at = url_for("prices.card", card_id=0).removesuffix("0")
+    return f"{g.card_at}{card_id}?finish={quote(finish)}"
 
 
 def asset(name: str) -> str:

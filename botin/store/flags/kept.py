@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date
+from functools import cache
 from typing import Any
 
-from sqlalchemy import ColumnElement, Row, func, select
+from sqlalchemy import ColumnElement, Row, Select, bindparam, func, select
 from sqlalchemy.orm import InstrumentedAttribute, Session, aliased
 
 from botin.core.flags.ways import Go
@@ -93,15 +94,18 @@ def kept(session: Session, limit: int = 2_000) -> Sequence[Row[KeptRecord, CardR
 
 def said_of(session: Session, copies: Sequence[int]) -> tuple[dict[int, str], dict[int, str]]:
     """Return what the user decided for copies (the very one, else its version), and the flag of their version."""
-    c, v, own = CopyRecord, aliased(FlagRecord), aliased(FlagRecord)
-    rows = session.execute(
-        select(c.id, own.chosen, v.chosen, v.go)
-        .outerjoin(own, own.copy_id == c.id)
-        .outerjoin(v, (v.card_id == c.card_id) & (v.parallel == c.parallel) & v.copy_id.is_(None))
-        .where(c.id.in_(list(copies)))
-    ).all()
+    rows = session.execute(_said(), {"copies": list(copies)}).all()
     chosen = {copy: mine or version or "" for copy, mine, version, _ in rows}
     return chosen, {copy: go for copy, _, _, go in rows if go}
+
+
+@cache
+def _said() -> Select[int, str, str, str]:
+    """Put the question of `said_of` together, once."""
+    c, v, own = CopyRecord, aliased(FlagRecord), aliased(FlagRecord)
+    wanted = select(c.id, own.chosen, v.chosen, v.go).outerjoin(own, own.copy_id == c.id)
+    wanted = wanted.outerjoin(v, (v.card_id == c.card_id) & (v.parallel == c.parallel) & v.copy_id.is_(None))
+    return wanted.where(c.id.in_(bindparam("copies", expanding=True)))
 
 
 def that_sell(session: Session, limit: int) -> Sequence[FlagRecord]:
