@@ -72,7 +72,7 @@ def cards_in_a_row(rng: random.Random) -> Case:
     for s in world.sections:
         lines.append(f"{s.label}:")
         for start in range(0, len(s.cards), 5):
-            lines.append(mark.join(f"{c.number} {c.name} ({c.team})" for c in s.cards[start : start + 5]))  # noqa: PERF401
+            lines.append(mark.join(f"{c.number} {c.name} ({c.team})" for c in s.cards[start : start + 5]))
     return Case("cards in a row", texts={"checklist": "\n".join(lines)}, truth=truth_cards(world, rookies=False))
 
 

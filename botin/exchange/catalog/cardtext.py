@@ -206,6 +206,8 @@ def _cuts_a_bracket(text: str, found: re.Match[str]) -> bool:
 def heading_of(text: str) -> tuple[str, int | None]:
     """Return a heading without its count of cards, and that count."""
     text = _CONTINUED.sub("", unbulleted(text)[0].strip("*=_#•").strip())
+    whole = re.fullmatch(r"[\[<{]([^\[\]<>{}]+)[\]>}]:?", text)
+    text = whole[1] if whole else text
     before = _COUNT_BEFORE.match(text)
     if before:
         return _title(before["label"]), int(before["n"])

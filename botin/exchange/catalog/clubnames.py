@@ -65,7 +65,7 @@ def _settled(card: CardLine, teams: Counter[str], *, apart: bool) -> CardLine:
 
 def _behind_a_stroke(cards: Sequence[CardLine]) -> list[CardLine]:
     """Two “people” on nearly every card, the second ones few: they are clubs."""
-    pairs = [card.name.split("; ") for card in cards]
+    pairs = [_at_stroke(card.name) for card in cards]
     seconds = [pair[1] for pair in pairs if len(pair) == 2]
     if len(seconds) < MOST * len(cards) or len(set(seconds)) > REPEATS * len(seconds):
         return []
@@ -73,6 +73,12 @@ def _behind_a_stroke(cards: Sequence[CardLine]) -> list[CardLine]:
         replace(card, name=pair[0], team=pair[1], guesses=(*card.guesses, STROKE)) if len(pair) == 2 else card
         for card, pair in zip(cards, pairs, strict=True)
     ]
+
+
+def _at_stroke(name: str) -> list[str]:
+    """Part “people” into the first and all others: an & among those belonged to the club."""
+    first, *others = name.split("; ")
+    return [first, " & ".join(others)] if others else [first]
 
 
 def _behind_the_name(cards: Sequence[CardLine]) -> list[CardLine]:

@@ -261,7 +261,7 @@ def _spread(
     heads: Sequence[str], profiles: Sequence[Profile | None], formats: Sequence[str], sections: Sequence[str]
 ) -> dict[int, str]:
     """Return the columns headed by a format above rates, or by a section above runs."""
-    found: dict[int, str] = {}
+    found = {place: f"finish:{heads[place].strip()}" for place in _empty_finishes(heads, profiles)}
     labels = {bare(label): label for label in sections}
     run_columns = _runs_side_by_side(heads, profiles)
     for place, head in enumerate(heads):
@@ -289,6 +289,14 @@ def _spread(
         if by_run > 1 and place not in found and bare(head) in labels and (kind is None or not kind.rates):
             found[place] = f"run:{labels[bare(head)]}"  # a column with little in it stands among its like
     return found
+
+
+def _empty_finishes(heads: Sequence[str], profiles: Sequence[Profile | None]) -> list[int]:
+    """Return the columns that are empty yet and headed by finishes: by their runs, and those beside such."""
+    empty = [at for at, head in enumerate(heads) if head.strip() and at < len(profiles) and profiles[at] is None]
+    stamped = [at for at in empty if take_run(heads[at].strip())[1]]
+    beside = range(min(stamped) - 1, max(stamped) + 2) if len(stamped) > 1 else ()
+    return [at for at in empty if at in stamped or (at in beside and not fits(heads[at]))]
 
 
 def _runs_side_by_side(heads: Sequence[str], profiles: Sequence[Profile | None]) -> frozenset[int]:

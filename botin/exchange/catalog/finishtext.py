@@ -52,5 +52,5 @@ def parallels_in(text: str) -> tuple[str, list[str]] | None:
 
 def _entries(text: str) -> list[str]:
     """Part a list of finishes at commas, semicolons and the last “and”."""
-    parts = re.split(r"(?:[;,](?!\d{3}\b)|\s+and\s+(?=[A-Z]))(?![^(]*\))", text.rstrip(" ."))
+    parts = re.split(r"(?:[;,|](?!\d{3}\b)|\s+and\s+(?=[A-Z]))(?![^(]*\))", text.rstrip(" ."))
     return [part.strip() for part in parts if part.strip()]

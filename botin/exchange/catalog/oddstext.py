@@ -218,6 +218,8 @@ def _odds(text: str, matches: Sequence[re.Match[str]], formats: Mapping[str, str
         own = _name(group["name"] if group and not place else text_part, formats)[0]
         if own:
             name, stamped = own, _RUN.search(text_part)
+            if stamped is None and len(matches) == 1 and not after:
+                stamped = _RUN.search(behind[place])  # “Copper 1:8, numbered to 299”
             run = next((part for part in stamped.groups() if part), "") if stamped else ""
         fmt = stated[place][1] or stated[place][0] or (first_format if alone else "")
         rated = _rated(found, name, fmt, run, group["group"].strip(" :–—-") if group else "")
@@ -331,7 +333,11 @@ def count_at_start(text: str) -> tuple[str, str] | None:
     return (str(_WORDS[word]) if word in _WORDS else number_text(word)[0]), found["name"]
 
 
-_VERB = re.compile(r"(?<=\w)\s+(?:falls?|appears?|inserted|seeded|are found)\W*$", re.IGNORECASE)
+_VERB = re.compile(
+    r"(?<=\w)\s+(?:(?:are|is|can be|comes?|were)(?:\s+(?:randomly\s+)?(?:found|inserted|seeded|available|packed))?"
+    r"|falls?|appears?|inserted|seeded)\W*$"
+)
+"""What a sentence says of a finish or a section; in small letters, since names may end so: Here It Comes."""
 
 
 def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.columnwords import bare
@@ -17,6 +17,11 @@ SURE, LIKELY, NEAR = 96.0, 82.0, 55.0
 _FILLER = re.compile(
     r"\b(?:parallels?|cards?|inserts?|packs?|odds|the|of|set|checklist|plain|all|parallelen?|karten?|version)\b|[^\w\s]"
 )
+
+
+_OWN = re.compile(r"(?<=\w)\s+(?:base|regular|plain|standard|basic)\s+(?:versions?|cards?)\W*$", re.IGNORECASE)
+_OWN_ALONE = re.compile(r"(?:base|regular|plain|standard|basic)(?:\s+(?:versions?|cards?))?\W*", re.IGNORECASE)
+"""“Night Sprints base version” is the section’s own card, without a finish; so is “Base version” below its name."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,8 +100,10 @@ def line_of(sorting: Sorting, place: int, rated: Rated) -> Candidate | None:
     if not rated.name:
         sorting.note(place, Status.NOT, "a rate without a name: write what it is for, like “Copper 1:24”")
         return None
+    if rated.group and _OWN_ALONE.fullmatch(rated.name.strip()):
+        rated = replace(rated, name=rated.group, group="")
     known = candidates(sorting)
-    wanted = plain(rated.name) or rated.name.casefold()
+    wanted = plain(_OWN.sub("", rated.name)) or plain(rated.name) or rated.name.casefold()
     exact = _exact(sorting, known, wanted, rated)
     if exact is not None:
         return _with_run(sorting, place, exact, rated)

@@ -32,8 +32,11 @@ RUN_ALONE = re.compile(
 )
 """A line that states nothing but a run."""
 _POOLED = re.compile(r"/?\s?\d+(?:\s?\+\s?\d+)+")
-UNNUMBERED = frozenset(("", "-", "–", "—", "unnumbered", "n/a", "na", "none", "no", "∞", "x", "✓", "yes", "unlimited",
-                        "not numbered", "unnummeriert", "non numérotée", "open", "?", "tbd", "unlim."))  # fmt: skip
+UNNUMBERED = frozenset((
+    "", "-", "–", "—", "unnumbered", "n/a", "na", "none", "no", "∞", "x", "✓", "yes", "unlimited",
+    "not numbered", "unnummeriert", "onbeperkt", "unbegrenzt", "unlimitiert", "illimité", "illimitée",
+    "ilimitada", "ilimitado", "illimitata", "obegränsad", "non numérotée", "open", "?", "tbd", "unlim.",
+))  # fmt: skip
 
 
 _NO_RUN = re.compile(r"(?:\s/(?!\s)\S*|/\s*-?\d\S*)\s*$")

@@ -98,6 +98,16 @@ def read_cards(sorting: Sorting, table: Table) -> None:
         else:
             _card_row(sorting, table, place, cells, row, guess)
     _ticked_kinds(sorting, table)
+    _empty_finishes(sorting, table)
+
+
+def _empty_finishes(sorting: Sorting, table: Table) -> None:
+    """A column to tick that is headed by a finish with its run and is empty yet: the finish is there all the same."""
+    for at, word in table.columns.spread.items():
+        label, run = take_run(word.partition(":")[2])
+        empty = word.startswith("finish:") and not any(_column(table, at))
+        if empty and sorting.current and table.segment.head is not None:
+            sorting.parallel(table.segment.head[0], sorting.current, label, run)
 
 
 def _ticked_kinds(sorting: Sorting, table: Table) -> None:

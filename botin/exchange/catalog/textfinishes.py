@@ -6,6 +6,7 @@ import re
 
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.cardtext import has_count, is_prose, unbulleted
+from botin.exchange.catalog.columnvalues import USUAL_RUNS
 from botin.exchange.catalog.finishtext import parallels_in
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, rates_in
@@ -40,11 +41,24 @@ def finish_list(reader: Reader, line: Line) -> bool:
         reader.finishes = key
         sorting.note(line.place, Status.UNDERSTOOD, f"finishes of {sorting.sections[key].label} follow")
         return True
-    names = [name for entry in entries if (name := _finish(reader, line.place, key, entry))]
+    stamped = _stamped(entries)
+    names = [name for entry in stamped if (name := _finish(reader, line.place, key, entry))]
     if names:
-        status = Status.GUESSED if of and not named else Status.UNDERSTOOD
+        status = Status.GUESSED if (of and not named) or stamped != entries else Status.UNDERSTOOD
         sorting.note(line.place, status, f"finishes of {sorting.sections[key].label}: {', '.join(names)}")
     return True
+
+
+_BARE_RUN = re.compile(r"(?P<label>[^\W\d_][^\d/#]*?)\s+(?P<run>\d{1,5})")
+
+
+def _stamped(entries: list[str]) -> list[str]:
+    """Return finishes with a stroke before their runs, where half of them and more end in a bare number."""
+    found = [None if take_run(entry)[1] else _BARE_RUN.fullmatch(entry) for entry in entries]
+    usual = sum(match is not None and match["run"] in USUAL_RUNS for match in found)
+    if 2 * usual < len(entries):
+        return entries
+    return [f"{m['label']} /{m['run']}" if m else entry for m, entry in zip(found, entries, strict=True)]
 
 
 def _finish(reader: Reader, place: int, section: str, entry: str) -> str:

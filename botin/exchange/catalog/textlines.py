@@ -13,6 +13,7 @@ from botin.exchange.catalog import textodds as odds
 from botin.exchange.catalog import textsections as sections
 from botin.exchange.catalog.cardtext import is_prose, unbulleted
 from botin.exchange.catalog.clubsbelow import clubs_below
+from botin.exchange.catalog.sectionsbehind import with_section
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.catalog.textreader import (
     Attempt,
@@ -34,7 +35,7 @@ ODDS: tuple[Attempt, ...] = (
     odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
-    cards.legend, sections.with_finishes, cards.plain_card, cards.code_legend, sections.column_heads,
+    cards.legend, with_section, sections.with_finishes, cards.plain_card, cards.code_legend, sections.column_heads,
     boxes.about_line, sections.heading_with_rule,
     sections.rule_line,
     sections.run_of_section, finishes.finish_list, finishes.in_finishes, finishes.finish_row,

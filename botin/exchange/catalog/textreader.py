@@ -48,6 +48,8 @@ class Reader:
         The line before the one in hand.
     rows_of : str
         Section whose cards stand in rows, each behind its club.
+    behind : frozenset of str or None
+        Sections that stand in brackets behind the cards; None until they are looked for.
     coded : frozenset of str or None
         Codes that begin lines of cards; None until they are looked for.
     promise : str
@@ -71,6 +73,7 @@ class Reader:
     promise: str = ""
     coded: frozenset[str] | None = None
     rows_of: str = ""
+    behind: frozenset[str] | None = None
 
     @property
     def of_odds(self) -> bool:

@@ -70,6 +70,9 @@ def _open(reader: Reader, label: str, place: int, expected: int | None = None) -
 
 def rule_line(reader: Reader, line: Line) -> bool:
     """A rule that marks short prints by their numbers."""
+    card = one_card(line.text)
+    if card is not None and re.match(r"S{1,2}P-\d", card.number) and len(card.name.split()) > 1:
+        return False
     bare = RATED_TAIL.sub("", line.bare).rstrip(" (")
     rules = [short_print_rule(bare)]
     if rules == [None]:

@@ -1,0 +1,40 @@
+"""Cards with their section in brackets behind them: “12 Orla Thorsby - Tarn [Night Sprints]”."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from dataclasses import replace
+
+from botin.exchange.catalog.textcards import card_line, plain_card
+from botin.exchange.catalog.textreader import Line, Reader, one_card
+from botin.exchange.notes import Sheet
+
+_BEHIND = re.compile(r"\s*\[(?P<label>[^\W\d_][^\[\]/;,]{2,50})\]\s*$")
+FEWEST, SHARE, MOST = 8, 0.8, 0.25
+"""Cards at least; share of all lines that end so; share of different ones among them at most (choices)."""
+
+
+def sections_behind(sheet: Sheet) -> frozenset[str]:
+    """Return what stands in brackets behind the cards, where it stands behind nearly all and repeats."""
+    lines = ["\t".join(cells) for _, cells in sheet.rows if any(map(str.strip, cells))]
+    found = Counter(match["label"].strip() for text in lines if (match := _BEHIND.search(text)))
+    ended = found.total()
+    fits = ended >= max(FEWEST, SHARE * len(lines)) and len(found) <= max(2, MOST * ended)
+    return frozenset(found) if fits else frozenset()
+
+
+def with_section(reader: Reader, line: Line) -> bool:
+    """A card with its section in brackets behind it."""
+    if not line.bare.endswith("]"):
+        return False
+    if reader.behind is None:
+        reader.behind = sections_behind(reader.sheet)
+    found = _BEHIND.search(line.bare)
+    if found is None or found["label"].strip() not in reader.behind:
+        return False
+    inner = replace(line, text=_BEHIND.sub("", line.text), bare=_BEHIND.sub("", line.bare))
+    if one_card(inner.text) is None:
+        return False
+    reader.sorting.section(found["label"].strip(), line.place, says=False)
+    return plain_card(reader, inner) or card_line(reader, inner)
