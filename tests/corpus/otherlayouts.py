@@ -11,7 +11,7 @@ from tests.corpus.truth import Case
 from tests.corpus.world import World, make_world, truth_cards, truth_finishes, truth_formats, truth_odds
 
 
-def _formats(world: World) -> str:
+def formats_of(world: World) -> str:
     """How the product is boxed, a line a box."""
     return "\n".join(
         f"{f['format']}: {f['packs_per_box']} packs of {f['cards_per_pack']}, {f['boxes_per_case']} boxes a case"
@@ -74,7 +74,7 @@ def odds_by_card_type(rng: random.Random) -> Case:
     t["formats"] = truth_formats(world, price=False)
     return Case(
         "odds by card type",
-        texts={"checklist": "\n".join(cards), "odds": "\n".join(lines), "formats": _formats(world)},
+        texts={"checklist": "\n".join(cards), "odds": "\n".join(lines), "formats": formats_of(world)},
         truth=t,
     )
 
@@ -147,7 +147,7 @@ def insert_table_text(rng: random.Random) -> Case:
     t["formats"] = truth_formats(world, price=False)
     return Case(
         "insert table text",
-        texts={"checklist": "\n".join(cards), "odds": "\n".join(lines), "formats": _formats(world)},
+        texts={"checklist": "\n".join(cards), "odds": "\n".join(lines), "formats": formats_of(world)},
         truth=t,
     )
 
@@ -246,7 +246,7 @@ def odds_range_sentences(rng: random.Random) -> Case:
     t["parallels"] = [{"section": base, "parallel": label, "run": r} for label, r in world.sections[0].finishes]
     return Case(
         "odds range sentences",
-        texts={"checklist": "\n".join(cards), "odds": "\n".join(lines), "formats": _formats(world)},
+        texts={"checklist": "\n".join(cards), "odds": "\n".join(lines), "formats": formats_of(world)},
         truth=t,
     )
 

@@ -18,6 +18,11 @@ _NUMBER_LAST = re.compile(
     r"^(?P<rest>\S.*?)[\s,–—(-]*(?:#|\bno\.\s?)\s?(?P<number>[A-Za-z]{0,6}-?\d{1,5}[A-Za-z]{0,2}|[A-Z0-9]{1,6}-[A-Z0-9]{1,6})\)?$",
     re.IGNORECASE,
 )
+_NUMBER_BETWEEN = re.compile(
+    r"^(?P<name>[^\W\d_][^\d|]{2,48}?)\s+[-–—|]\s+#?(?P<number>[A-Z]{0,6}-?\d{1,5}[a-z]?|[A-Z0-9]{1,6}-[A-Z0-9]{1,6})"
+    r"\s+[-–—|]\s+(?P<team>[^\W\d_].*)$"
+)
+"""``Orla Thorsby - 12 - Harrow Bay``."""
 _IN_A_ROW = re.compile(r"[;,]\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})\s+[^\W\d_])")
 _CONTINUED = re.compile(
     r"\s*[-–(\[]*\s*(?:continued|cont['’]?d?\.?|ctd\.?|fortsetzung|forts\.|suite|cont\.)\s*[)\]]*$", re.IGNORECASE
@@ -25,9 +30,15 @@ _CONTINUED = re.compile(
 _CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,6}$")
 _COUNT = re.compile(
     r"(?<![\s(–—:-])[\s(–—:,-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?|karten|cartes|cartas|kaarten|carte|carta|karte|kaart|kort|kart|karet)\b"
-    r"(?:\s+(?:total|each|checklist|in the set))?\)?\s*$",
+    r"(?:\s+(?:total|each|checklist|in the set))?\)?\s*:?\s*$",
     re.IGNORECASE,
 )
+_LEAD = re.compile(
+    r"^(?:(?:so|and|then|also),?\s+)+(?:there(?:['’]s|\s+is|\s+are)\s+)?(?:also\s+)?(?:the\s+)?(?=\S)|"
+    r"^(?:[Tt]hen,?\s+)?[Tt]here(?:['’]s|\s+is|\s+are)\s+(?:also\s+)?the\s+(?=\S)"
+)
+"""``so the base is 4 cards:``, ``Then there's the Redline inserts``: told, in small letters; no name of an insert."""
+_OF_THEM = re.compile(r",?\s+(\d{1,4})\s+of\s+them:?\s*$", re.IGNORECASE)
 _COUNT_BEFORE = re.compile(
     r"^(?P<n>\d{1,5})[- ]cards?\s+(?:insert\s+|sub)?(?:set|checklist)?\s*[:–—-]?\s*(?P<label>[^\W\d_].{2,})$",
     re.IGNORECASE,
@@ -211,10 +222,19 @@ def heading_of(text: str) -> tuple[str, int | None]:
     before = _COUNT_BEFORE.match(text)
     if before:
         return _title(before["label"]), int(before["n"])
+    if _LEAD.match(text):
+        return _told(_LEAD.sub("", text))
     found = _COUNT.search(text)
     if found:
         return re.sub(r"\s+(?:of|with|contains|has|–|-)$", "", _title(text[: found.start()])), int(found[1])
     return _title(text), None
+
+
+def _told(text: str) -> tuple[str, int | None]:
+    """``base is 4 cards:``, ``Redline inserts, 2 of them``: a heading as it is told, after its first small words."""
+    found = _COUNT.search(text) or _OF_THEM.search(text)
+    name = re.sub(r"\s+(?:is|are|has|have|with|of)$", "", _title(text[: found.start()] if found else text))
+    return re.sub(r"(?<=\S)\s+inserts?$", "", name), int(found[1]) if found else None
 
 
 def back_code_of(text: str) -> tuple[str, str]:
@@ -234,7 +254,7 @@ def _title(text: str) -> str:
 
 def has_count(text: str) -> bool:
     """Whether a line ends like ``– 40 cards``."""
-    return _COUNT.search(text) is not None or _COUNT_BEFORE.match(text) is not None
+    return any(pattern.search(text) for pattern in (_COUNT, _OF_THEM)) or _COUNT_BEFORE.match(text) is not None
 
 
 def is_sentence(text: str) -> bool:
@@ -255,6 +275,11 @@ def begins_small(name: str) -> bool:
     return name[:1].islower() and name.split(maxsplit=1)[0] not in _SMALL
 
 
+def is_particle(word: str) -> bool:
+    """Whether a word is a part of last names that never stands last: van, de la, St., Mc."""
+    return word.rstrip(".").casefold() in _SMALL or word.rstrip(".") in ("St", "Ste", "Mc", "Mac", "O", "Van", "Von")
+
+
 def _words_of(text: str) -> tuple[list[str], list[str]]:
     """Return the words of a text, and those of them that begin small and are no part of names."""
     words = re.findall(r"[^\W\d_][\w’'-]*", text)
@@ -269,7 +294,8 @@ def card_of(text: str) -> CardLine | None:
         if found and _is_number(found["number"]) and any(letter.isalpha() for letter in found["rest"]):
             card = card_from(found["number"], found["rest"])
             return card if card.name else None
-    return None
+    between = _NUMBER_BETWEEN.match(bare)
+    return card_from(between["number"], f"{between['name']} - {between['team']}") if between else None
 
 
 def _is_number(text: str) -> bool:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
-from dataclasses import replace
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 
-from botin.exchange.catalog.cardtext import CardLine
+from botin.exchange.catalog.cardtext import CardLine, is_particle
 
 ENDING = " RC"
 OPEN = "RC stands behind the club: it may be the club’s own"
@@ -17,6 +17,9 @@ FEW, MANY, FEWEST = 0.5, 0.95, 5
 """Shares of different words before and behind the mark, and cards, from which the clubs stand first (choices)."""
 MOST, REPEATS = 0.7, 0.7
 """Share of the cards that must have it, and share of different clubs among them at most (choices)."""
+
+FAR_MORE = 3.0
+"""So many times more often must differ what stands before a shorter end, to be taken for the club (a choice)."""
 
 
 def settle_clubs(cards: Sequence[CardLine]) -> list[CardLine]:
@@ -83,14 +86,48 @@ def _at_stroke(name: str) -> list[str]:
 
 def _behind_the_name(cards: Sequence[CardLine]) -> list[CardLine]:
     """Words that repeat at the end of names of three words and more are clubs."""
-    words = [card.name.split() for card in cards]
+    words = [card.name.replace("; ", " & ").split() for card in cards]
     if sum(len(parts) > 2 for parts in words) < MOST * len(cards):
         return []
-    ends = Counter(" ".join(parts[at:]) for parts in words for at in range(2, len(parts)))
+    ends = Ends.of(words)
     made, hit = [], 0
     for card, parts in zip(cards, words, strict=True):
-        at = next((at for at in range(2, len(parts)) if ends[" ".join(parts[at:])] > 1), 0)
+        at = _club_at(parts, ends)
         hit += bool(at)
-        name, club = (" ".join(parts[:at]), " ".join(parts[at:])) if at else (card.name, "")
+        name, club = (" ".join(parts[:at]).replace(" & ", "; "), " ".join(parts[at:])) if at else (card.name, "")
         made.append(replace(card, name=name, team=club, guesses=(*card.guesses, BEHIND)))
     return made if hit >= MOST * len(cards) else []
+
+
+@dataclass(frozen=True)
+class Ends:
+    """How many cards end in the same words, and how many different riders: one has several cards."""
+
+    cards: Counter[str]
+    riders: Counter[str]
+
+    @classmethod
+    def of(cls, words: Sequence[Sequence[str]]) -> Ends:
+        """Count the ends of all cards."""
+        return cls(_ends(words), _ends(sorted({tuple(parts) for parts in words})))
+
+
+def _ends(words: Iterable[Sequence[str]]) -> Counter[str]:
+    return Counter(" ".join(parts[at:]) for parts in words for at in range(1, len(parts)))
+
+
+def _club_at(parts: Sequence[str], ends: Ends) -> int:
+    """Return the word at which the club begins, 0 for none.
+
+    The longest end that other cards have too, behind no particle (van, der): but not “Meer Port Calder Wheelers” of
+    two brothers, where “Port Calder Wheelers” ends far more cards that differ before it.
+    """
+    best, least = 0, 0.0
+    for at in range(2, len(parts)):
+        end, longer = " ".join(parts[at:]), " ".join(parts[at - 1 :])
+        if ends.cards[end] < 2 or is_particle(parts[at - 1]) or "&" in (parts[at], parts[at - 1]):
+            continue
+        ratio = ends.riders[longer] / ends.riders[end]
+        if not best or (FAR_MORE * ratio < least and ends.riders[" ".join(parts[best:])] > 1):
+            best, least = at, ratio
+    return best

@@ -26,7 +26,7 @@ _CARDS = re.compile(
 _CARDS_ALONE = re.compile(rf"(?<![\d.,])(?P<n>\d{{1,6}})\s{{0,9}}{_CARD}\b", re.IGNORECASE)
 _TIMES = re.compile(r"(?<![\d.,:])(?P<packs>\d{1,4})\s*(?:x|×|/)\s*(?P<cards>\d{1,4})(?![\d/.,])", re.IGNORECASE)
 _CASE = re.compile(
-    rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}-?\s?{_B}\s*(?:{_PER})?\s*-?\s*{_C}\b|\b{_C}\s*(?:of|à|mit|de|:)\s*(?P<b>\d{{1,6}})\b"
+    rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}-?\s?{_B}\s*(?:{_PER})?\s*-?\s*{_C}\b|\b{_C}\s*(?:of|à|mit|de|:|holds|contains|has|of)\s*(?P<b>\d{{1,6}})\b"
     rf"|\b{_B}\s*{_PER}\s*{_C}\s*[:=]\s*(?P<c>\d{{1,6}})",
     re.IGNORECASE,
 )
@@ -101,9 +101,19 @@ def _label_of(text: str) -> tuple[str, str]:
     """Part the name of a format from what it holds: at a colon or a dash, or before the first number."""
     found = re.match(r"^(?P<label>[^:\d]{2,40}?)\s*(?::|\s[–—-]\s|\()\s*(?P<rest>.*\d.*)$", text.strip())
     if found:
-        return _BOXES.sub("", _HOLDS.sub("", found["label"])), found["rest"]
+        return _label(found["label"]), found["rest"]
     digit = re.search(r"\d", text)
-    return (_BOXES.sub("", _HOLDS.sub("", text[: digit.start()])), text[digit.start() :]) if digit else ("", text)
+    return (_label(text[: digit.start()]), text[digit.start() :]) if digit else ("", text)
+
+
+def _label(text: str) -> str:
+    """Return the name of a format without article, verb and filler: “A hobby box has” is a hobby box."""
+    return _ARTICLE.sub("", _BOXES.sub("", _HOLDS.sub("", text)))
+
+
+_ARTICLE = re.compile(
+    r"^\s*(?:an?|the|each|every|one|ein|eine|jede|un|une|chaque|una|cada|een|elke)\s+(?=\w)", re.IGNORECASE
+)
 
 
 _BOXES = re.compile(

@@ -9,6 +9,7 @@ from typing import Any
 
 from botin.core.catalog.product import Product
 from botin.exchange.catalog.build import Reading, build
+from botin.exchange.catalog.clubsheets import club_sheets, with_club
 from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.likelast import copy_from
 from botin.exchange.catalog.oddstext import in_order, rates_in
@@ -172,10 +173,10 @@ def _tables_and_texts(
     sorting: Sorting, sheets: list[Sheet], places: dict[str, dict[int, int]], tell: Callable[[int], None]
 ) -> None:
     later: list[Sheet] = []
-    done = 0
+    done, clubs = 0, club_sheets(sheets)
     for given in sorted(sheets, key=_turn):
         sheet = (as_table(given) or given) if given.is_text else given
-        tables = [] if sheet.is_text else _tables(sorting, sheet, places)
+        tables = [] if sheet.is_text else with_club(_tables(sorting, sheet, places), of_club=sheet.place in clubs)
         if is_table(tables):
             _read_stages(sorting, tables, FIRST)
             later += [sheet] if any(table.kind not in _kinds(FIRST) for table in tables) else []

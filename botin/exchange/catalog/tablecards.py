@@ -15,6 +15,7 @@ from botin.exchange.catalog.cardtext import (
     heading_of,
     is_prose,
 )
+from botin.exchange.catalog.clubsheets import SHEET
 from botin.exchange.catalog.columns import Columns
 from botin.exchange.catalog.columnvalues import MARKS
 from botin.exchange.catalog.kinds import guess_kind
@@ -79,7 +80,7 @@ def read_cards(sorting: Sorting, table: Table) -> None:
         _open(sorting, table.label, table.line, table.expected)
         for rated in table.rates:
             sorting.pending.append(Pending(table.line, rated, "", sorting.current, ""))
-    guess = _doubt(table.columns)
+    guess = (*_doubt(table.columns), *((SHEET,) if table.club else ()))
     fields = [fields_of(table.columns, cells) for _, cells in table.segment.rows]
     turned = table.columns.has("team") and are_turned([row.get("name", "") for row in fields])
     guess = (*guess, "last names stand first: turned round") if turned else guess
@@ -150,9 +151,9 @@ def _card_row(
         return
     _section_of(sorting, table, row, place)
     guesses = list(doubt)
-    team, label = _lines(row.get("team", ""), guesses), _lines(name, guesses)
+    team, label = _lines(row.get("team", table.club), guesses), _lines(name, guesses)
     people = "more:name" in table.columns.spread.values()
-    read = card_from(found.replace(" ", ""), label, team, has_team="team" in row or people)
+    read = card_from(found.replace(" ", ""), label, team, has_team="team" in row or people or bool(table.club))
     parallel, run = _finish_of(sorting, place, row), _run(sorting, place, row)
     card = CardLine(
         number=read.number,

@@ -68,6 +68,8 @@ class Table:
     expected: int | None = None
     rates: tuple[Rated, ...] = ()
     """Odds behind its heading: those of the section."""
+    club: str = ""
+    """Club that the name of its sheet is."""
 
 
 def hint_of(name: str) -> str:

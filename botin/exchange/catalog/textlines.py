@@ -31,12 +31,12 @@ FORMATS: tuple[Attempt, ...] = (
     boxes.no_format,
 )  # fmt: skip
 ODDS: tuple[Attempt, ...] = (
-    boxes.format_line, odds.format_order, odds.format_heading, odds.rates_line, odds.named_line, odds.sentence,
-    odds.breakdown, odds.odds_group, remark,
+    boxes.format_line, odds.format_legend, odds.format_order, odds.format_heading, odds.rates_line, odds.named_line,
+    odds.sentence, odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
-    cards.legend, with_section, sections.with_finishes, cards.plain_card, cards.code_legend, sections.column_heads,
-    boxes.about_line, sections.heading_with_rule,
+    cards.legend, with_section, sections.with_finishes, cards.plain_card, odds.format_legend, cards.code_legend,
+    sections.column_heads, boxes.about_line, sections.title_again, sections.heading_with_rule,
     sections.rule_line,
     sections.run_of_section, finishes.finish_list, finishes.in_finishes, finishes.finish_row,
     boxes.format_line, sections.rate_of_section, finishes.finish_above_cards, sections.heading_with_rates,

@@ -24,6 +24,7 @@ _SENTENCE = re.compile(
     r"\s*:?\s*(?P<rest>\S.*)$",
     re.IGNORECASE,
 )
+_LETTERS = re.compile(r"(?P<letters>[A-Z]{1,3})\s*(?:=|:|→|–|—|-)\s*(?P<word>[^\W\d_][\w\s-]*)")
 _NEXT = re.compile(
     r"(?:,|;|\band\b|\bplus\b|&|\bund\b|\bet\b)\s+(?=(?:\d|one|two|three|four|five|six|an?)\b)", re.IGNORECASE
 )
@@ -54,6 +55,30 @@ def format_order(reader: Reader, line: Line) -> bool:
     reader.order = [known[word] for word in words]
     reader.sorting.note(line.place, Status.UNDERSTOOD, f"odds follow in the order {', '.join(reader.order)}")
     return True
+
+
+def format_legend(reader: Reader, line: Line) -> bool:
+    """A line that says what letters behind rates stand for: “H = Hobby, J = Jumbo”."""
+    known, found = reader.words(), {}
+    for part in re.split(r"\s*[,;/|]\s*", line.bare.strip(" .()[]")):
+        said = _LETTERS.fullmatch(part)
+        word = said["word"].casefold() if said else ""
+        key = known.get(word) or known.get(word.removesuffix(" box").removesuffix(" boxes"))
+        if not said or not key:
+            return False
+        found[said["letters"]] = word if word in known else word.removesuffix(" box").removesuffix(" boxes")
+    reader.letters |= found
+    says = ", ".join(f"{letters} stands for {word}" for letters, word in found.items())
+    reader.sorting.note(line.place, Status.UNDERSTOOD, says)
+    return True
+
+
+def spelled(reader: Reader, text: str) -> str:
+    """Return a line of odds with the letters of the legend spelled out: “1:6 H / 1:12 J” is hobby and jumbo."""
+    for letters, word in reader.letters.items():
+        text = re.sub(rf"(?<=\d)\s*[(\[]?\b{letters}\b[)\]]?(?=\s*(?:[/,;|&]|and\b|$))", f" {word}", text)
+        text = re.sub(rf"(?<![\w-])[(\[]?{letters}[)\]]?\s*[:=]?\s*(?=1\s?[:/]\s?\d)", f"{word} ", text)
+    return text
 
 
 def format_heading(reader: Reader, line: Line) -> bool:
@@ -89,11 +114,12 @@ def rates_line(reader: Reader, line: Line) -> bool:
     told = re.search(r"\b(?:per|in every)\b|%|\d\s*:\s*\d", line.bare)
     if not reader.of_odds and not told and one_card(line.text) is not None:
         return False
-    if not rates_in(line.bare, reader.words(), odds=reader.of_odds):
+    said = spelled(reader, line.bare)
+    if not rates_in(said, reader.words(), odds=reader.of_odds):
         return False
     group = reader.group if line.nested or not reader.nests else ""
     sorting = reader.sorting
-    later = Later(line.place, line.bare, sorting.current_format, group, odds=reader.of_odds, name=reader.name)
+    later = Later(line.place, said, sorting.current_format, group, odds=reader.of_odds, name=reader.name)
     sorting.later.append(replace(later, order=tuple(reader.order)))
     if reader.of_odds and not line.nested and is_nested(line.following):
         found = find_section(sorting, RATED_TAIL.sub("", line.bare))

@@ -52,6 +52,8 @@ class Reader:
         Sections that stand in brackets behind the cards; None until they are looked for.
     coded : frozenset of str or None
         Codes that begin lines of cards; None until they are looked for.
+    letters : dict
+        Letters behind rates and the format each stands for, by a legend.
     promise : str
         What the heading of a breakdown says of all its counts: guaranteed, on average.
     """
@@ -74,6 +76,7 @@ class Reader:
     coded: frozenset[str] | None = None
     rows_of: str = ""
     behind: frozenset[str] | None = None
+    letters: dict[str, str] = field(default_factory=dict)
 
     @property
     def of_odds(self) -> bool:

@@ -291,6 +291,15 @@ def _may_head(reader: Reader, label: str, line: Line) -> bool:
     return line.marked or not small
 
 
+def title_again(reader: Reader, line: Line) -> bool:
+    """The product's name once more, as it stands above each page."""
+    titles = {text.casefold() for _, text in reader.sorting.titles}
+    if not reader.cards or heading_of(line.bare)[0].casefold() not in titles:
+        return False
+    reader.sorting.note(line.place, Status.PASSED, "the name of the product once more")
+    return True
+
+
 def title(reader: Reader, line: Line) -> bool:
     """What stands above the cards: the product's name, or a remark."""
     if reader.sorting.sections or reader.cards:
