@@ -10,13 +10,14 @@ from tests.corpus.morelayouts import MORE
 from tests.corpus.oddlayouts import ODD
 from tests.corpus.otherlayouts import OTHER
 from tests.corpus.plainlayouts import PLAIN
+from tests.corpus.rarelayouts import RARE
 from tests.corpus.tablelayouts import TABLES
 from tests.corpus.textlayouts import TEXTS
 from tests.corpus.truth import Case
 
 Layout = Callable[[random.Random], Case]
 LAYOUTS: dict[str, Layout] = {
-    layout.__name__: layout for layout in (*TABLES, *TEXTS, *ODD, *MORE, *FURTHER, *OTHER, *PLAIN)
+    layout.__name__: layout for layout in (*TABLES, *TEXTS, *ODD, *MORE, *FURTHER, *OTHER, *PLAIN, *RARE)
 }
 
 

@@ -10,12 +10,12 @@ from tests.corpus.truth import Case
 from tests.corpus.world import World, make_world, truth_cards, truth_finishes, truth_formats, truth_odds
 
 
-def _rows(world: World) -> list[list[str]]:
+def card_rows(world: World) -> list[list[str]]:
     """Set, number, name and club of every card."""
     return [[s.label, c.number, c.name, c.team] for s in world.sections for c in s.cards]
 
 
-def _rated(world: World) -> list[tuple[str, str]]:
+def rated_of(world: World) -> list[tuple[str, str]]:
     """Sections and finishes that have odds: all but the plain base card."""
     return [
         (s.label, label)
@@ -24,7 +24,7 @@ def _rated(world: World) -> list[tuple[str, str]]:
     ]
 
 
-def _listed(world: World, heading: str = "{label}", card: str = "{number} {name} - {team}") -> str:
+def listed(world: World, heading: str = "{label}", card: str = "{number} {name} - {team}") -> str:
     """All sections below their headings, a blank line between them."""
     lines: list[str] = []
     for s in world.sections:
@@ -38,7 +38,7 @@ def players_by_team_sheet(rng: random.Random) -> Case:
     """A sheet a club, with a column of sets and none of clubs."""
     world = make_world(rng)
     by_club: dict[str, list[list[str]]] = {}
-    for label, number, name, team in _rows(world):
+    for label, number, name, team in card_rows(world):
         by_club.setdefault(team, []).append([label, number, name])
     sheets = [(team[:31], [["Set", "No.", "Player"], *rows]) for team, rows in by_club.items()]
     return Case("a sheet a club", {"teams.xlsx": xlsx_bytes(sheets)}, truth=truth_cards(world, rookies=False))
@@ -47,7 +47,7 @@ def players_by_team_sheet(rng: random.Random) -> Case:
 def odds_grid_transposed(rng: random.Random) -> Case:
     """Odds with the boxes down and everything that can be pulled across."""
     world = make_world(rng)
-    columns = _rated(world)
+    columns = rated_of(world)
     odds = [
         ["Box", *[f"{label} {finish}".strip() for label, finish in columns]],
         *[[f["format"], *[f"1:{world.odds[(f['format'], *column)]}" for column in columns]] for f in world.formats],
@@ -57,7 +57,7 @@ def odds_grid_transposed(rng: random.Random) -> Case:
         ["Box", "Packs", "Cards per pack", "Boxes per case"],
         *[[f[key] for key in keys] for f in world.formats],
     ]
-    sheets = [("Cards", [["Insert", "#", "Name", "Team"], *_rows(world)]), ("Odds", odds), ("Boxes", boxes)]
+    sheets = [("Cards", [["Insert", "#", "Name", "Team"], *card_rows(world)]), ("Odds", odds), ("Boxes", boxes)]
     truth = truth_cards(world, rookies=False)
     truth["odds"], truth["formats"] = truth_odds(world), truth_formats(world, price=False)
     return Case("odds across", {"t.xlsx": xlsx_bytes(sheets)}, truth=truth)
@@ -77,7 +77,7 @@ def print_run_behind_each(rng: random.Random) -> Case:
     world = make_world(rng)
     rows = [["Card", "Player", "Team", "Set", "Serial"]]
     runs = {s.label: rng.choice((99, 25, 10)) for s in world.sections if s.kind in ("autograph", "relic")}
-    for label, number, name, team in _rows(world):
+    for label, number, name, team in card_rows(world):
         rows.append([number, name, team, label, f"#/{runs[label]}" if label in runs else ""])
     truth = truth_cards(world, rookies=False)
     truth["parallels"] = [{"section": label, "parallel": "", "run": str(run)} for label, run in runs.items()]
@@ -102,10 +102,10 @@ def odds_h_b(rng: random.Random) -> Case:
     first = world.formats[0]["format"]
     world.formats = [world.formats[0], *[f for f in world.formats[1:2] if f["format"][0] != first[0]]]
     lines = [f"{f['format'][0]} = {f['format']}" for f in world.formats]
-    for label, finish in _rated(world):
+    for label, finish in rated_of(world):
         rates = [f"1:{world.odds[(f['format'], label, finish)]} {f['format'][0]}" for f in world.formats]
         lines.append(f"{label} {finish}".strip() + " " + " / ".join(rates))
-    texts = {"checklist": _listed(world), "odds": "\n".join(lines), "formats": formats_of(world)}
+    texts = {"checklist": listed(world), "odds": "\n".join(lines), "formats": formats_of(world)}
     truth, kept = truth_cards(world, rookies=False), {f["format"] for f in world.formats}
     truth["formats"] = truth_formats(world, price=False)
     truth["odds"] = [row for row in truth_odds(world) if row["format"] in kept]
@@ -135,7 +135,7 @@ def notices_around(rng: random.Random) -> Case:
     world = make_world(rng, plain_clubs=True)
     before = [world.title, "Release date: 12 March 2026", "Retail price: $4.99 a pack", ""]
     contest = ["Contest rules: send 3 wrappers before 1 May to win.", ""]
-    cards = _listed(world, "{label} ({count} cards):", "{number} {name} ({team})")
+    cards = listed(world, "{label} ({count} cards):", "{number} {name} ({team})")
     after = ["Last year's set had 250 cards and 4 autographs per box.", "(c) the club, all rights reserved"]
     text = "\n".join([*before, *contest, cards, *after])
     return Case("notices around", texts={"checklist": text}, truth=truth_cards(world, rookies=False))
@@ -159,7 +159,7 @@ def finish_list_sheet_no_head(rng: random.Random) -> Case:
     for s in world.sections:
         if s.finishes:
             finishes += [[f"{s.label} parallels"], *[[f"{a} - /{run}" if run else a] for a, run in s.finishes], [""]]
-    cards = [["Set", "No", "Name", "Team"], *_rows(world)]
+    cards = [["Set", "No", "Name", "Team"], *card_rows(world)]
     truth = truth_cards(world, rookies=False)
     truth["parallels"] = truth_finishes(world)
     return Case("lists", {"b.xlsx": xlsx_bytes([("Checklist", cards), ("Parallels", finishes)])}, truth=truth)
@@ -173,7 +173,7 @@ def formats_in_prose(rng: random.Random) -> Case:
         f"a case holds {f['boxes_per_case']} boxes."
         for f in world.formats
     ]
-    texts = {"checklist": _listed(world, "{label} - {count} cards"), "formats": "\n".join(sentences)}
+    texts = {"checklist": listed(world, "{label} - {count} cards"), "formats": "\n".join(sentences)}
     truth = truth_cards(world, rookies=False)
     truth["formats"] = truth_formats(world, price=False)
     return Case("boxes in prose", texts=texts, truth=truth)
@@ -183,7 +183,7 @@ def guarantees_text(rng: random.Random) -> Case:
     """Nothing of odds but what a box delivers."""
     world = make_world(rng, plain_clubs=True)
     odds = f"Each {world.formats[0]['format'].lower()} box delivers 2 autographs!\n1 insert per pack"
-    texts = {"checklist": _listed(world), "odds": odds, "formats": formats_of(world)}
+    texts = {"checklist": listed(world), "odds": odds, "formats": formats_of(world)}
     truth = truth_cards(world, rookies=False)
     truth["formats"] = truth_formats(world, price=False)
     return Case("what a box delivers", texts=texts, truth=truth)
@@ -192,7 +192,7 @@ def guarantees_text(rng: random.Random) -> Case:
 def tsv_utf16(rng: random.Random) -> Case:
     """A table that an office program saved as “Unicode text”."""
     world = make_world(rng)
-    lines = ["\t".join(row) for row in [["Set", "Card #", "Player", "Team"], *_rows(world)]]
+    lines = ["\t".join(row) for row in [["Set", "Card #", "Player", "Team"], *card_rows(world)]]
     data = "\r\n".join(lines).encode("utf-16")
     return Case("Unicode text", {"u.txt": data}, truth=truth_cards(world, rookies=False))
 

@@ -24,34 +24,9 @@ _NUMBER_BETWEEN = re.compile(
 )
 """``Orla Thorsby - 12 - Harrow Bay``."""
 _IN_A_ROW = re.compile(r"[;,]\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})\s+[^\W\d_])")
-_CONTINUED = re.compile(
-    r"\s*[-–(\[]*\s*(?:continued|cont['’]?d?\.?|ctd\.?|fortsetzung|forts\.|suite|cont\.)\s*[)\]]*$", re.IGNORECASE
-)
 _CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,6}$")
-_COUNT = re.compile(
-    r"(?<![\s(–—:-])[\s(–—:,-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?|karten|cartes|cartas|kaarten|carte|carta|karte|kaart|kort|kart|karet)\b"
-    r"(?:\s+(?:total|each|checklist|in the set))?\)?\s*:?\s*$",
-    re.IGNORECASE,
-)
-_LEAD = re.compile(
-    r"^(?:(?:so|and|then|also),?\s+)+(?:there(?:['’]s|\s+is|\s+are)\s+)?(?:also\s+)?(?:the\s+)?(?=\S)|"
-    r"^(?:[Tt]hen,?\s+)?[Tt]here(?:['’]s|\s+is|\s+are)\s+(?:also\s+)?the\s+(?=\S)"
-)
-"""``so the base is 4 cards:``, ``Then there's the Redline inserts``: told, in small letters; no name of an insert."""
-_OF_THEM = re.compile(r",?\s+(\d{1,4})\s+of\s+them:?\s*$", re.IGNORECASE)
-_COUNT_BEFORE = re.compile(
-    r"^(?P<n>\d{1,5})[- ]cards?\s+(?:insert\s+|sub)?(?:set|checklist)?\s*[:–—-]?\s*(?P<label>[^\W\d_].{2,})$",
-    re.IGNORECASE,
-)
 _RUN_OF_NUMBERS = re.compile(r"([A-Za-z]+-?)\d+[-–]\1\d+")
 """``NS1-NS5`` is no number of a card but those from one to five."""
-_RANGE = re.compile(
-    r"\s*(?:[(\[]\s*(?:cards?\s+|nos?\.?\s+|#)?#?[A-Z]{0,6}-?[A-Z\d]{1,6}\s?(?:[-–]|to|bis|à|through)"
-    r"\s?#?[A-Z]{0,6}-?[A-Z\d]{1,6}\s*[)\]]"
-    r"|#[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4})\s*:?$"
-)
-_CODE_BEFORE = re.compile(r"^\s*[\[(][A-Z0-9]{1,6}[\])]\s*(?=[^\W\d_]{2})")
-"""The code of its cards in brackets before the name of a section."""
 _BULLET = re.compile(r"^(?:[•·▪◦‣●○■□–—*+>]\s*|-\s+|o\s+(?=[A-Z#\d])|\[[ xX]?\]\s*|☐\s*)+")
 _MARKED = re.compile(
     r"^(?:#{1,6}\s+(?=\D)|={2,}\s*|\*{2,}\s*|_{2,}\s*|~{2,}\s*|-{3,}\s*)(?P<text>.*?)"
@@ -126,11 +101,6 @@ _SMALL = frozenset(
 _PROSE = re.compile(
     r"https?:|www\.|©|\bcopyright\b|subject to change|as of \w+ \d|\bupdated\b|all rights|^page \d+|^source\b|"
     r"may (?:change|vary)|not (?:all|final)|^note:|^\*?note\b|änderungen vorbehalten|susceptible|sujeto a",
-    re.IGNORECASE,
-)
-_BACK_CODE = re.compile(
-    r"[\s,;(–—-]*\b(?:back code|code on (?:the )?back|rückseitencode|code)\s*[:#]?\s*(?:ends? (?:in|with)\s*)?"
-    r"(?P<code>[A-Z]{0,4}\d{2,6})\)?\s*$",
     re.IGNORECASE,
 )
 
@@ -212,49 +182,6 @@ def _cuts_a_bracket(text: str, found: re.Match[str]) -> bool:
     """Whether a mark is the end of a bracket that holds more: (Harrow Bay RC) is a club."""
     closes = found[0].count(")") > found[0].count("(") or found[0].count("]") > found[0].count("[")
     return closes and any(mark in text[: found.start()] for mark in "([")
-
-
-def heading_of(text: str) -> tuple[str, int | None]:
-    """Return a heading without its count of cards, and that count."""
-    text = _CONTINUED.sub("", unbulleted(text)[0].strip("*=_#•").strip())
-    whole = re.fullmatch(r"[\[<{]([^\[\]<>{}]+)[\]>}]:?", text)
-    text = whole[1] if whole else text
-    before = _COUNT_BEFORE.match(text)
-    if before:
-        return _title(before["label"]), int(before["n"])
-    if _LEAD.match(text):
-        return _told(_LEAD.sub("", text))
-    found = _COUNT.search(text)
-    if found:
-        return re.sub(r"\s+(?:of|with|contains|has|–|-)$", "", _title(text[: found.start()])), int(found[1])
-    return _title(text), None
-
-
-def _told(text: str) -> tuple[str, int | None]:
-    """``base is 4 cards:``, ``Redline inserts, 2 of them``: a heading as it is told, after its first small words."""
-    found = _COUNT.search(text) or _OF_THEM.search(text)
-    name = re.sub(r"\s+(?:is|are|has|have|with|of)$", "", _title(text[: found.start()] if found else text))
-    return re.sub(r"(?<=\S)\s+inserts?$", "", name), int(found[1]) if found else None
-
-
-def back_code_of(text: str) -> tuple[str, str]:
-    """Return a heading without the code on the back that stands behind it, and that code."""
-    found = _BACK_CODE.search(text)
-    if not found or not text[: found.start()].strip():
-        return text, ""
-    return text[: found.start()].strip(), found["code"]
-
-
-def _title(text: str) -> str:
-    text = _RANGE.sub("", text) if _RANGE.sub("", text).strip() else text
-    text = _CODE_BEFORE.sub("", text)
-    text = text.strip(" :–—-(\t,;|")
-    return text.capitalize() if text.isupper() and len(text) > 4 else text
-
-
-def has_count(text: str) -> bool:
-    """Whether a line ends like ``– 40 cards``."""
-    return any(pattern.search(text) for pattern in (_COUNT, _OF_THEM)) or _COUNT_BEFORE.match(text) is not None
 
 
 def is_sentence(text: str) -> bool:

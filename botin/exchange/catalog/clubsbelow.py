@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from itertools import pairwise
 
-from botin.exchange.catalog.cardtext import has_count
+from botin.exchange.catalog.headingtext import has_count
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.textreader import is_finish_like, one_card
 from botin.exchange.notes import Sheet

@@ -16,9 +16,10 @@ from botin.exchange.catalog.oddstext import in_order, rates_in
 from botin.exchange.catalog.pastedtable import as_table
 from botin.exchange.catalog.promisetext import add_covered
 from botin.exchange.catalog.questions import Question, Seen
+from botin.exchange.catalog.records import as_records, card_each
 from botin.exchange.catalog.settling import settle
 from botin.exchange.catalog.sheets import Sources
-from botin.exchange.catalog.sorting import Pending, Sorting
+from botin.exchange.catalog.sorting import Later, Pending, Sorting
 from botin.exchange.catalog.stricttable import read_strict, strict_spec
 from botin.exchange.catalog.tablecards import read_cards
 from botin.exchange.catalog.tablelists import read_finishes, read_formats, read_grid, read_lists, read_sections
@@ -175,7 +176,7 @@ def _tables_and_texts(
     later: list[Sheet] = []
     done, clubs = 0, club_sheets(sheets)
     for given in sorted(sheets, key=_turn):
-        sheet = (as_table(given) or given) if given.is_text else given
+        sheet = _as_table(sorting, given, places[given.place])
         tables = [] if sheet.is_text else with_club(_tables(sorting, sheet, places), of_club=sheet.place in clubs)
         if is_table(tables):
             _read_stages(sorting, tables, FIRST)
@@ -188,6 +189,20 @@ def _tables_and_texts(
     for stage in THEN:
         for sheet in later:
             _read_stages(sorting, _tables(sorting, sheet, places), (stage,))
+
+
+def _as_table(sorting: Sorting, given: Sheet, places: dict[int, int]) -> Sheet:
+    """Return a sheet as a table where it is one: cells between marks, records of fields, riders with their cards."""
+    if not given.is_text:
+        return card_each(given)
+    records = as_records(given)
+    if records is None:
+        return as_table(given) or given
+    table, members = records
+    places[0] = 0
+    for line, at in members.items():
+        sorting.note(places[line], Status.UNDERSTOOD, f"a field of the card on line {at}")
+    return table
 
 
 def _tables(sorting: Sorting, sheet: Sheet, places: dict[str, dict[int, int]]) -> list[Table]:
@@ -229,9 +244,12 @@ def _read_table(sorting: Sorting, table: Table) -> None:
     if reader is None:
         return
     ask(sorting, table)
+    rated: list[tuple[int, str]] = []
     for place, cells in table.segment.above:
         text = " ".join(next(cell.strip() for cell in cells if cell.strip()).split())
-        if place != table.line or not table.label:
+        if _rates_alone(sorting, table, text):
+            rated.append((place, text))
+        elif place != table.line or not table.label:
             remark = _REMARK.match(text)
             if remark is None:
                 sorting.titles.append((place, text.lstrip("# ")))
@@ -239,6 +257,15 @@ def _read_table(sorting: Sorting, table: Table) -> None:
                 place, Status.PASSED, "a remark above the columns" if remark else "a title above the columns"
             )
     reader(sorting, table)
+    for place, text in rated:
+        section = sorting.sections[sorting.current].label if sorting.current else ""
+        sorting.later.append(Later(place, text, "", "", odds=True, name=section))
+
+
+def _rates_alone(sorting: Sorting, table: Table, text: str) -> bool:
+    """Whether a line above the columns is odds without a name, “Odds: Hobby 1:24”: those of its one section."""
+    rates = rates_in(text, sorting.format_words())
+    return table.kind == "cards" and not table.columns.has("section") and bool(rates) and not rates[0].name
 
 
 def _settle_all(sorting: Sorting) -> None:

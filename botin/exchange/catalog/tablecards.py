@@ -6,18 +6,11 @@ import re
 
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.blocks import filled
-from botin.exchange.catalog.cardtext import (
-    CardLine,
-    back_code_of,
-    card_from,
-    card_of,
-    has_count,
-    heading_of,
-    is_prose,
-)
+from botin.exchange.catalog.cardtext import CardLine, card_from, card_of, is_prose
 from botin.exchange.catalog.clubsheets import SHEET
 from botin.exchange.catalog.columns import Columns
 from botin.exchange.catalog.columnvalues import MARKS
+from botin.exchange.catalog.headingtext import back_code_of, has_count, heading_of
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.oddstext import Rated, cell_rate
 from botin.exchange.catalog.runtext import run_of, take_run
@@ -29,7 +22,7 @@ from botin.exchange.notes import Sheet, Status
 NO = frozenset(("", "no", "n", "0", "false", "nein", "non", "nee", "nej", "-", "–", "—", "ne", "nie", "não", "nao"))
 YES = frozenset(
     ("yes", "y", "x", "xx", "rc", "(rc)", "1", "1.0", "true", "rookie", "rookie card", "✓", "✔", "☑", "*", "ja", "j",
-     "oui", "o", "sí", "si", "s", "sim", "tak", "ano", "r", "recrue", "neuling", "novato", "debutant")
+     "oui", "o", "sí", "sì", "si", "s", "sim", "tak", "ano", "r", "recrue", "neuling", "novato", "debutant")
 )  # fmt: skip
 PLAIN = frozenset(
     ("", "base", "plain", "none", "-", "–", "regular", "no parallel", "basis", "normal", "standard", "n/a")
@@ -160,7 +153,7 @@ def _card_row(
         name=read.name,
         team=read.team,
         rookie=read.rookie
-        or _rookie(row.get("rookie", ""))
+        or _rookie(row.get("rookie", ""), guesses)
         or ("yes" if re.search(_RC, row.get("marks", "")) else ""),
         run="" if parallel else run or read.run,
         short=read.short or _ticked_yes(row.get("short", "")) or bool(re.search(_SP, row.get("marks", ""))),
@@ -234,11 +227,14 @@ def _ticked_yes(text: str) -> bool:
     return text.casefold().strip() not in NO
 
 
-def _rookie(text: str) -> str:
+def _rookie(text: str, guesses: list[str]) -> str:
+    """Return yes for a rookie; a word that says neither yes nor no is taken for yes and asked about."""
     word = text.casefold().strip()
     if word in NO:
         return ""
-    return "yes" if word in YES else text
+    if word not in YES:
+        guesses.append(f"“{text[:30]}” in the column of rookies is taken for yes")
+    return "yes"
 
 
 def _run(sorting: Sorting, place: int, row: Fields) -> str:

@@ -7,9 +7,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from botin.exchange.catalog.blocks import Segment, filled, formats_down, segments, side_by_side, turned
-from botin.exchange.catalog.cardtext import has_count, heading_of
 from botin.exchange.catalog.columns import Columns, make_columns, recognise
 from botin.exchange.catalog.columnwords import bare
+from botin.exchange.catalog.headingtext import has_count, heading_of
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.oddstext import FORMAT_WORDS, RATED_TAIL, Rated, rates_in
 from botin.exchange.catalog.questions import Question, Seen, shape_of

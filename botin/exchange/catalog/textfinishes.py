@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 
 from botin.core.catalog.product import Kind
-from botin.exchange.catalog.cardtext import has_count, is_prose, unbulleted
+from botin.exchange.catalog.cardtext import is_prose, unbulleted
 from botin.exchange.catalog.columnvalues import USUAL_RUNS
 from botin.exchange.catalog.finishtext import parallels_in
+from botin.exchange.catalog.headingtext import has_count
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, rates_in
 from botin.exchange.catalog.ratenames import find_section

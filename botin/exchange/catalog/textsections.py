@@ -7,15 +7,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from botin.core.catalog.numberrule import short_print_rule
-from botin.exchange.catalog.cardtext import (
-    CardLine,
-    back_code_of,
-    card_of,
-    cards_in,
-    has_count,
-    heading_of,
-    is_prose,
-)
+from botin.exchange.catalog.cardtext import CardLine, card_of, cards_in, is_prose
+from botin.exchange.catalog.headingtext import back_code_of, has_count, heading_of
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
 from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, rates_in
 from botin.exchange.catalog.runtext import RUN_ALONE, run_in, take_run
