@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 from collections.abc import Callable
 
+from tests.corpus.commonlayouts import COMMON
 from tests.corpus.furtherlayouts import FURTHER
 from tests.corpus.morelayouts import MORE
 from tests.corpus.oddlayouts import ODD
@@ -17,7 +18,7 @@ from tests.corpus.truth import Case
 
 Layout = Callable[[random.Random], Case]
 LAYOUTS: dict[str, Layout] = {
-    layout.__name__: layout for layout in (*TABLES, *TEXTS, *ODD, *MORE, *FURTHER, *OTHER, *PLAIN, *RARE)
+    layout.__name__: layout for layout in (*TABLES, *TEXTS, *ODD, *MORE, *FURTHER, *OTHER, *PLAIN, *RARE, *COMMON)
 }
 
 

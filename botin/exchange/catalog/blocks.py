@@ -139,13 +139,29 @@ def segments(rows: Sequence[Row]) -> list[Segment]:
         early = parts[-1].head is None and number < LOOK and not worded
         if is_head(cells, body[1:] if early else []):
             above = _lone_tail(parts[-1])
-            if parts[-1].head is None and not parts[-1].rows:
+            if parts[-1].head is not None and not parts[-1].rows and not above:
+                parts[-1].head = (place, _both_rows(parts[-1].head[1], cells))
+            elif parts[-1].head is None and not parts[-1].rows:
                 parts[-1].head, parts[-1].above = (place, cells), above
             else:
                 parts.append(Segment(above, (place, cells)))
         else:
             parts[-1].rows.append((place, cells))
     return parts
+
+
+def _both_rows(upper: Sequence[str], lower: Sequence[str]) -> tuple[str, ...]:
+    """Return the headings of columns that stand in two rows: a word that comes twice takes the one above to it.
+
+    The one above stands at the first of the columns it is about, as in a merged cell: “Subject” over name and team.
+    """
+    words = [bare(cell) for cell in lower]
+    made, over = [], ""
+    for at in range(max(len(upper), len(lower))):
+        above, own = (row[at].strip() if at < len(row) else "" for row in (upper, lower))
+        over = above or over
+        made.append(f"{over} {own}".strip() if not own or words.count(bare(own)) > 1 else own)
+    return tuple(made)
 
 
 def _lone_tail(segment: Segment) -> list[Row]:

@@ -23,6 +23,8 @@ _NUMBER_BETWEEN = re.compile(
     r"\s+[-–—|]\s+(?P<team>[^\W\d_].*)$"
 )
 """``Orla Thorsby - 12 - Harrow Bay``."""
+_OF_HOW_MANY = re.compile(r"^(#?\d{1,4})\s?(?:of|von|de|/)\s?\d{1,4}\b(?=\W*\s[^\W\d_])")
+"""``1 of 60 Orla Thorsby``: the number, and how many there are."""
 _IN_A_ROW = re.compile(r"[;,]\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})\s+[^\W\d_])")
 _CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,6}$")
 _RUN_OF_NUMBERS = re.compile(r"([A-Za-z]+-?)\d+[-–]\1\d+")
@@ -216,6 +218,7 @@ def _words_of(text: str) -> tuple[list[str], list[str]]:
 def card_of(text: str) -> CardLine | None:
     """Read ``12 Orla Thorsby - Harrow Bay RC``; None when it does not begin with a number."""
     bare = unbulleted(text)[0] if not text.startswith("#") else text.strip()
+    bare = _OF_HOW_MANY.sub(r"\1", bare)
     for pattern in (_NUMBER, _NUMBER_LAST):
         found = pattern.match(bare)
         if found and _is_number(found["number"]) and any(letter.isalpha() for letter in found["rest"]):

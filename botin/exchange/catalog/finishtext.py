@@ -13,6 +13,12 @@ _LIST_WORD = (
 )
 
 
+_NONE = frozenset(
+    ("", "base", "plain", "none", "-", "–", "regular", "no parallel", "basis", "normal", "standard", "n/a")
+)
+_OWN_ALONE = re.compile(
+    r"(?:base|regular|plain|standard|basic)(?:\s+(?:versions?|cards?|parallel))?\W*", re.IGNORECASE
+)
 _ALSO_IN = re.compile(
     r"^(?:also |(?:(?:each|every|all)\s+)?(?:[\w’'-]+\s+){0,3}?cards? (?:are |is )?(?:also )?)?"
     r"(?:available|comes?|found|printed)?\s*(?:also )?in"
@@ -54,3 +60,9 @@ def _entries(text: str) -> list[str]:
     """Part a list of finishes at commas, semicolons and the last “and”."""
     parts = re.split(r"(?:[;,|](?!\d{3}\b)|\s+and\s+(?=[A-Z]))(?![^(]*\))", text.rstrip(" ."))
     return [part.strip() for part in parts if part.strip()]
+
+
+def is_plain(text: str) -> bool:
+    """Whether what stands for a finish says that there is none: “Base version”, “regular”, a stroke, nothing."""
+    bare = text.strip().casefold()
+    return bare in _NONE or _OWN_ALONE.fullmatch(bare) is not None

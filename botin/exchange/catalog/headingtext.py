@@ -26,6 +26,16 @@ _COUNT_BEFORE = re.compile(
     r"^(?P<n>\d{1,5})[- ]cards?\s+(?:insert\s+|sub)?(?:set|checklist)?\s*[:–—-]?\s*(?P<label>[^\W\d_].{2,})$",
     re.IGNORECASE,
 )
+COUNT_ALONE = re.compile(
+    r"\(?(?P<n>\d{1,5})[- ]card(?:s| set| subset)?(?: total)?\)?:?|"
+    r"\(?(?:(?:total|number|no|of|in|the|set|size|cards?|count|check ?list|subjects?|riders?|karten|anzahl|"
+    r"gesamt|cartes|nombre|de|cartas|aantal|kaarten|kart|kort|antal)\b[ .#]*)+[:=]\s*(?P<m>\d{1,5})(?: cards?)?\)?",
+    re.IGNORECASE,
+)
+"""``40 cards``, ``Total cards: 40``: how many cards the section above has."""
+_ODDS = re.compile(
+    r"\W*(?:pack |pull |insertion )?(?:odds|ratios?|quoten?|chancen?|cotes?)\s*[:=–-]\s*\S", re.IGNORECASE
+)
 _RANGE = re.compile(
     r"\s*(?:[(\[]\s*(?:cards?\s+|nos?\.?\s+|#)?#?[A-Z]{0,6}-?[A-Z\d]{1,6}\s?(?:[-–]|to|bis|à|through)"
     r"\s?#?[A-Z]{0,6}-?[A-Z\d]{1,6}\s*[)\]]"
@@ -38,6 +48,11 @@ _BACK_CODE = re.compile(
     r"(?P<code>[A-Z]{0,4}\d{2,6})\)?\s*$",
     re.IGNORECASE,
 )
+
+
+def is_about_section(text: str) -> bool:
+    """Whether a line says something of the section above: how many cards it has, its odds."""
+    return COUNT_ALONE.fullmatch(text.strip()) is not None or _ODDS.match(text) is not None
 
 
 def heading_of(text: str) -> tuple[str, int | None]:

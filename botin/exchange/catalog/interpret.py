@@ -10,6 +10,7 @@ from typing import Any
 from botin.core.catalog.product import Product
 from botin.exchange.catalog.build import Reading, build
 from botin.exchange.catalog.clubsheets import club_sheets, with_club
+from botin.exchange.catalog.finishesacross import read_finishes_across
 from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.likelast import copy_from
 from botin.exchange.catalog.oddstext import in_order, rates_in
@@ -96,9 +97,10 @@ def silent(_done: int, _of: int) -> None:
 READERS = {
     "cards": read_cards, "finishes": read_finishes, "grid": read_grid, "formats": read_formats,
     "sections": read_sections, "rates": read_rates, "across": read_across, "lists": read_lists, "lines": read_lines,
+    "finishes across": read_finishes_across,
 }  # fmt: skip
 FIRST = (("formats",), ("cards",))
-THEN = (("sections",), ("finishes", "grid", "lists"), ("rates", "across", "lines"))
+THEN = (("sections",), ("finishes", "grid", "lists", "finishes across"), ("rates", "across", "lines"))
 """What has to be known before what: formats name columns of odds, sections own finishes, both are named by odds."""
 
 

@@ -20,7 +20,7 @@ _WORDS: tuple[tuple[Kind, str], ...] = (
     (Kind.REDEMPTION, r"redemptions?|einlösekarten?"),
     (Kind.BUYBACK, r"buy[- ]?backs?"),
     (Kind.BOX_TOPPER, r"(?:box )?toppers?|box loaders?|posters?"),
-    (Kind.DECOY, r"decoys?|points?(?: cards?)?|contest(?: cards?)?"),
+    (Kind.DECOY, r"decoys?|point cards?|points(?: cards?)?|contest(?: cards?)?"),
     (Kind.SHORT_PRINT, r"short[- ]?prints?|short[- ]?printed|ssps?|sps?|kurzdrucke?"),
     (Kind.VARIATION, r"variations?|variants?|variationen|variaciones|variaties|fotovarianten"),
     (

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.columnwords import bare
+from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.kinds import is_only_kinds, named_kinds
 from botin.exchange.catalog.oddstext import Rated
 from botin.exchange.catalog.sorting import Sorting
@@ -20,7 +21,6 @@ _FILLER = re.compile(
 
 
 _OWN = re.compile(r"(?<=\w)\s+(?:base|regular|plain|standard|basic)\s+(?:versions?|cards?)\W*$", re.IGNORECASE)
-_OWN_ALONE = re.compile(r"(?:base|regular|plain|standard|basic)(?:\s+(?:versions?|cards?))?\W*", re.IGNORECASE)
 """“Night Sprints base version” is the section’s own card, without a finish; so is “Base version” below its name."""
 
 
@@ -100,7 +100,7 @@ def line_of(sorting: Sorting, place: int, rated: Rated) -> Candidate | None:
     if not rated.name:
         sorting.note(place, Status.NOT, "a rate without a name: write what it is for, like “Copper 1:24”")
         return None
-    if rated.group and _OWN_ALONE.fullmatch(rated.name.strip()):
+    if rated.group and rated.name and is_plain(rated.name):
         rated = replace(rated, name=rated.group, group="")
     known = candidates(sorting)
     wanted = plain(_OWN.sub("", rated.name)) or plain(rated.name) or rated.name.casefold()

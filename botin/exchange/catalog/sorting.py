@@ -10,7 +10,7 @@ from dataclasses import dataclass, field, replace
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.baseparts import join_parts
 from botin.exchange.catalog.cardtext import CardLine, begins_small
-from botin.exchange.catalog.clubheadings import join_clubs
+from botin.exchange.catalog.clubheadings import join_clubs, swap_clubs
 from botin.exchange.catalog.clubnames import OPEN, settle_clubs
 from botin.exchange.catalog.codes import settle_codes
 from botin.exchange.catalog.foldfinishes import fold_finishes
@@ -205,6 +205,7 @@ class Sorting:
     def finish(self) -> None:
         """Turn open sections into rows: short prints apart, runs of single cards into groups."""
         self._drop_small()
+        swap_clubs(self)
         settle_codes(self)
         join_parts(self)
         self._join_counted()

@@ -10,6 +10,7 @@ from botin.exchange.catalog.cardtext import CardLine, card_from, card_of, is_pro
 from botin.exchange.catalog.clubsheets import SHEET
 from botin.exchange.catalog.columns import Columns
 from botin.exchange.catalog.columnvalues import MARKS
+from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.headingtext import back_code_of, has_count, heading_of
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.oddstext import Rated, cell_rate
@@ -24,9 +25,6 @@ YES = frozenset(
     ("yes", "y", "x", "xx", "rc", "(rc)", "1", "1.0", "true", "rookie", "rookie card", "✓", "✔", "☑", "*", "ja", "j",
      "oui", "o", "sí", "sì", "si", "s", "sim", "tak", "ano", "r", "recrue", "neuling", "novato", "debutant")
 )  # fmt: skip
-PLAIN = frozenset(
-    ("", "base", "plain", "none", "-", "–", "regular", "no parallel", "basis", "normal", "standard", "n/a")
-)
 _NUMBER = re.compile(
     r"(?:no\.?(?!-)\s*|nr\.?(?!-)\s*)?#?\s{0,9}([A-Za-z]{0,6}[-\s.]?\d{1,5}[A-Za-z]{0,2}|[A-Za-z0-9]{1,6}-[A-Za-z0-9]{1,6})(?:\.0)?"
 )
@@ -170,7 +168,7 @@ def _card_row(
 def _finish_of(sorting: Sorting, place: int, row: Fields) -> str:
     """Return the finish a row is of; a list of finishes is what its section has, the row is the plain card."""
     text = row.get("parallel", "")
-    if text.casefold() in PLAIN:
+    if is_plain(text):
         return ""
     parts = [part.strip() for part in re.split(r"[;,](?!\d{3}\b)", text) if part.strip()]
     if len(parts) < 2:

@@ -7,12 +7,13 @@ import re
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.blocks import filled
 from botin.exchange.catalog.columnvalues import TICKS
+from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.ratenames import base_of, find_section
 from botin.exchange.catalog.runtext import UNNUMBERED, no_run, run_of, take_run
 from botin.exchange.catalog.sorting import Sorting
-from botin.exchange.catalog.tablecards import NO, PLAIN, Fields, fields_of
+from botin.exchange.catalog.tablecards import NO, Fields, fields_of
 from botin.exchange.catalog.tablesheet import Table
 from botin.exchange.notes import Status
 from botin.exchange.values import SYMBOLS
@@ -69,7 +70,7 @@ def _finish(sorting: Sorting, place: int, row: Fields, text: str, section: str) 
         sorting.note(place, Status.NOT, f"no section is called “{section}”: add its cards, or mend the name")
         return
     words = f"{label} /{run}" if run else label
-    if label.casefold() in PLAIN:
+    if is_plain(label):
         for key in keys * bool(run):
             sorting.add("parallels", place, parallel="", label="plain", section=key, run=run, group="")
         sorting.note(place, Status.UNDERSTOOD, f"the plain card of {section or 'the base set'}")
@@ -103,7 +104,7 @@ def add_listed(sorting: Sorting, place: int, section: str, text: str) -> None:
     found = find_section(sorting, section)
     for part in re.split(r"[;,](?!\d{3}\b)", text):
         label, run = take_run(part.strip())
-        if label and found and label.casefold() not in PLAIN:
+        if label and found and not is_plain(label):
             sorting.parallel(place, found[0], label, run)
 
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 import re
 
 from botin.exchange.catalog.columns import Columns
+from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.oddstext import FORMAT_WORDS, Rated, cell_rate
 from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.rateunits import is_unit, unit_of
 from botin.exchange.catalog.runtext import run_of, take_run
 from botin.exchange.catalog.sorting import Pending, Sorting
-from botin.exchange.catalog.tablecards import PLAIN, TOTAL, Fields, fields_of
+from botin.exchange.catalog.tablecards import TOTAL, Fields, fields_of
 from botin.exchange.catalog.tablelists import add_listed
 from botin.exchange.catalog.tablesheet import Table
 from botin.exchange.notes import Status
@@ -84,7 +85,7 @@ def _line(row: Fields, name: str, section: str, *, apart: bool) -> tuple[str, st
     if not apart:
         return name, "", None
     finish = row.get("parallel", "")
-    return name, section, "" if finish.casefold() in PLAIN else finish
+    return name, section, "" if is_plain(finish) else finish
 
 
 def _pend(
@@ -166,5 +167,5 @@ def read_lines(sorting: Sorting, table: Table) -> None:
         for column, word in table.columns.spread.items():
             text = cells[column].strip() if column < len(cells) else ""
             if text.casefold() not in _NONE:
-                line = ("", word.partition(":")[2], "" if label.casefold() in PLAIN else label)
+                line = ("", word.partition(":")[2], "" if is_plain(label) else label)
                 _pend(sorting, place, text, "", line, run)

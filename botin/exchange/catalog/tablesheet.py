@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from botin.exchange.catalog.blocks import Segment, filled, formats_down, segments, side_by_side, turned
 from botin.exchange.catalog.columns import Columns, make_columns, recognise
 from botin.exchange.catalog.columnwords import bare
+from botin.exchange.catalog.finishesacross import are_across, columns_across
 from botin.exchange.catalog.headingtext import has_count, heading_of
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.oddstext import FORMAT_WORDS, RATED_TAIL, Rated, rates_in
@@ -94,6 +95,8 @@ def tables_of(sorting: Sorting, sheet: Sheet, places: dict[int, int], sections: 
             found.append(_table(sheet, segment, columns, formats, beside=len(blocks) > 1 or several))
             if _are_lists(segment, sections):
                 found[-1] = replace(found[-1], kind="lists", segment=_headed(segment))
+            elif are_across(segment, sections):
+                found[-1] = replace(found[-1], kind="finishes across", columns=columns_across(segment))
     return found
 
 

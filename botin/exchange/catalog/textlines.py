@@ -13,6 +13,7 @@ from botin.exchange.catalog import textodds as odds
 from botin.exchange.catalog import textsections as sections
 from botin.exchange.catalog.cardtext import is_prose, unbulleted
 from botin.exchange.catalog.clubsbelow import clubs_below
+from botin.exchange.catalog.headingtext import is_about_section
 from botin.exchange.catalog.sectionsbehind import with_section
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.catalog.textreader import (
@@ -112,9 +113,10 @@ def _following(raw: list[tuple[int, str]], at: int) -> str:
 
 
 def _beyond(raw: list[tuple[int, str]], at: int) -> str:
-    """Return the first line below that is no sentence, no finish and no column headings."""
+    """Return the first line below that is no sentence, no finish, no column headings, no count and no odds alone."""
     below = (text for _, text in raw[at + 1 : at + 1 + FAR])
-    return next((t for t in below if not (is_column_heads(t) or is_finish_like(t) or is_prose(t))), "")
+    passed = (is_column_heads, is_finish_like, is_prose, is_about_section)
+    return next((text for text in below if not any(says(text) for says in passed)), "")
 
 
 def _text(sheet: Sheet, cells: tuple[str, ...]) -> str:

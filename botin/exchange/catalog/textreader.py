@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from botin.exchange.catalog.blocks import is_head
 from botin.exchange.catalog.cardtext import CardLine, card_of, is_sentence, unbulleted
 from botin.exchange.catalog.finishtext import parallels_in
+from botin.exchange.catalog.headingtext import is_about_section
 from botin.exchange.catalog.oddstext import FORMAT_WORDS, RATED_TAIL
 from botin.exchange.catalog.runtext import RUN_ALONE, take_run
 from botin.exchange.catalog.sorting import Sorting
@@ -153,7 +154,7 @@ def one_card(text: str) -> CardLine | None:
 def leads(text: str) -> bool:
     """Whether a line may stand right below the heading of a section."""
     stated = _COUNTED.match(text.strip()) or _NAMELESS_RATE.match(text.strip()) or RUN_ALONE.fullmatch(text.strip())
-    return bool(stated) or one_card(text) is not None or parallels_in(text) is not None
+    return bool(stated) or is_about_section(text) or one_card(text) is not None or parallels_in(text) is not None
 
 
 MOST_WORDS = 4

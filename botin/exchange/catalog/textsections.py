@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from botin.core.catalog.numberrule import short_print_rule
 from botin.exchange.catalog.cardtext import CardLine, card_of, cards_in, is_prose
-from botin.exchange.catalog.headingtext import back_code_of, has_count, heading_of
+from botin.exchange.catalog.headingtext import COUNT_ALONE, back_code_of, has_count, heading_of
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
 from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, rates_in
 from botin.exchange.catalog.runtext import RUN_ALONE, run_in, take_run
@@ -178,12 +178,13 @@ def _before_rates(text: str) -> tuple[str, int | None]:
 
 def count_alone(reader: Reader, line: Line) -> bool:
     """Below its heading a section may say how many cards it has."""
-    found = re.fullmatch(r"\(?(?P<n>\d{1,5})[- ]card(?:s| set| subset)?(?: total)?\)?:?", line.bare, re.IGNORECASE)
+    found = COUNT_ALONE.fullmatch(line.bare)
     if not found or not reader.sorting.current:
         return False
     section = reader.sorting.sections[reader.sorting.current]
-    section.expected = section.expected or int(found["n"])
-    reader.sorting.note(line.place, Status.UNDERSTOOD, f"{section.label} has {found['n']} cards")
+    count = found["n"] or found["m"]
+    section.expected = section.expected or int(count)
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"{section.label} has {count} cards")
     return True
 
 
