@@ -45,6 +45,8 @@ class Sheet:
     rows: tuple[tuple[int, tuple[str, ...]], ...]
     is_text: bool = False
     source: str = ""
+    unread: str = ""
+    """Why it is not read at all: a picture among the files of a zip."""
 
     @property
     def place(self) -> str:

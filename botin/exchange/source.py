@@ -122,16 +122,16 @@ def _paths(descriptor: dict[str, Any]) -> dict[str, str]:
     return found
 
 
-def folder_members(path: Path) -> dict[str, bytes]:
-    """Files of a package folder; links that lead outside are not followed."""
+def folder_members(path: Path, *, every: bool = False) -> dict[str, bytes]:
+    """Files of a package folder, with ``every`` also what is no table; links that lead outside are not followed."""
     if not path.is_dir():
         message = f"{path} is not there. Give a package folder, a .zip or an .xlsx."
         raise UnreadableFileError(message)
     root = path.resolve()
     found: dict[str, bytes] = {}
     for file in sorted(path.rglob("*")):
-        wanted = file.suffix in (".csv", ".json") and file.is_file() and file.resolve().is_relative_to(root)
-        if not wanted:
+        wanted = every or file.suffix in (".csv", ".json")
+        if not (wanted and file.is_file() and file.resolve().is_relative_to(root)):
             continue
         if len(found) >= MAX_MEMBERS or file.stat().st_size > MAX_UNPACKED:
             message = f"{path} is too large for a product package."

@@ -21,8 +21,8 @@ BROKEN_ZIP = (
 """What the standard reader of zips raises on files that are none, or are damaged, encrypted, or packed otherwise."""
 
 
-def zip_members(path: Path | io.BytesIO) -> dict[str, bytes]:
-    """Files of a zipped package; a folder around them all is taken off.
+def zip_members(path: Path | io.BytesIO, *, every: bool = False) -> dict[str, bytes]:
+    """Files of a zipped package; a folder around them all is taken off. ``every``: not only tables and JSON.
 
     Raises
     ------
@@ -31,7 +31,7 @@ def zip_members(path: Path | io.BytesIO) -> dict[str, bytes]:
     """
     try:
         with zipfile.ZipFile(path) as archive:
-            return _unpack(archive)
+            return _unpack(archive, every=every)
     except BROKEN_ZIP as exc:
         message = (
             f"{path if isinstance(path, Path) else 'The file'} cannot be opened as a zip. Zip the package again."
@@ -39,12 +39,12 @@ def zip_members(path: Path | io.BytesIO) -> dict[str, bytes]:
         raise UnreadableFileError(message) from exc
 
 
-def _unpack(archive: zipfile.ZipFile) -> dict[str, bytes]:
+def _unpack(archive: zipfile.ZipFile, *, every: bool) -> dict[str, bytes]:
     infos = [info for info in archive.infolist() if not info.is_dir()]
     check_zip(infos)
     found: dict[str, bytes] = {}
     for info in infos:
-        if PurePosixPath(info.filename).suffix not in (".csv", ".json"):
+        if not every and PurePosixPath(info.filename).suffix not in (".csv", ".json"):
             continue
         with archive.open(info) as member:
             data = member.read(info.file_size + 1)

@@ -9,6 +9,7 @@ from tests.corpus.commonlayouts import COMMON
 from tests.corpus.furtherlayouts import FURTHER
 from tests.corpus.morelayouts import MORE
 from tests.corpus.oddlayouts import ODD
+from tests.corpus.officelayouts import OFFICE
 from tests.corpus.otherlayouts import OTHER
 from tests.corpus.plainlayouts import PLAIN
 from tests.corpus.rarelayouts import RARE
@@ -18,7 +19,8 @@ from tests.corpus.truth import Case
 
 Layout = Callable[[random.Random], Case]
 LAYOUTS: dict[str, Layout] = {
-    layout.__name__: layout for layout in (*TABLES, *TEXTS, *ODD, *MORE, *FURTHER, *OTHER, *PLAIN, *RARE, *COMMON)
+    layout.__name__: layout
+    for layout in (*TABLES, *TEXTS, *ODD, *MORE, *FURTHER, *OTHER, *PLAIN, *RARE, *COMMON, *OFFICE)
 }
 
 

@@ -453,3 +453,52 @@ def test_what_is_not_taken_in_is_refused_in_words(name: str) -> None:
     file, make, says = REFUSED[name]
     with pytest.raises(UnreadableFileError, match=says):
         read((file, make()))
+
+
+def test_a_zip_is_read_whole_and_what_is_not_read_is_said() -> None:
+    """A picture among the files, and a text of finishes: neither may be passed in silence."""
+    data = io.BytesIO()
+    with zipfile.ZipFile(data, "w") as packed:
+        packed.writestr("mine/checklist.csv", "Set,#,Player\nNight Sprints,NS-1,Orla Thorsby\n")
+        packed.writestr("mine/parallels.txt", "Night Sprints: Copper /99, Slate\n")
+        packed.writestr("mine/more.xlsx", book(("Base", [["#", "Player"], [1, "Dov Quill"], [2, "Pia Fenwick"]])))
+        packed.writestr("mine/front.jpg", b"\xff\xd8")
+        packed.writestr("mine/.DS_Store", b"\0")
+    draft = read(("all.zip", data.getvalue()))
+    product = draft.reading.product
+    assert {(p.label, p.run_text) for p in product.parallels if p.key} >= {("Copper", "99"), ("Slate", "")}
+    assert {card.name for card in product.cards} == {"Orla Thorsby", "Dov Quill", "Pia Fenwick"}
+    said = {note.sheet: (note.status, note.says) for note in draft.notes if note.status is Status.NOT}
+    assert said == {
+        "all.zip#front.jpg": (Status.NOT, ".jpg is not read: save it as .csv, .xlsx or .txt, or leave it out")
+    }
+
+
+def test_a_package_in_a_zip_is_its_tables_and_nothing_else() -> None:
+    data = io.BytesIO()
+    with zipfile.ZipFile(data, "w") as packed:
+        packed.writestr("datapackage.json", '{"name": "p", "title": "P"}')
+        packed.writestr("cards.csv", "section,number,name\nbase,1,Dov Quill\n")
+        packed.writestr("README.txt", "1 Nobody At All\n")
+    sources = Sources()
+    add_file(sources, "p.zip", data.getvalue())
+    assert [sheet.place for sheet in sources.sheets] == ["p.zip#cards.csv"]
+    assert Sources.from_json(sources.to_json()) == sources
+
+
+def test_finishes_below_the_cards_of_a_sheet_are_no_cards_and_no_section() -> None:
+    rows: list[list[object]] = [["#", "Player", "Team"], ["Night Sprints"], ["NS-1", "Orla Thorsby", "Tarn"]]
+    rows += [["Parallels"], ["Copper", "/99"], ["Slate"], ["Signed Sprints"], ["SS-1", "Dov Quill", "Tarn"]]
+    product = read(("s.xlsx", book(("Sheet1", rows)))).reading.product
+    assert {(p.section, p.label, p.run_text) for p in product.parallels if p.key} == {
+        ("night-sprints", "Copper", "99"),
+        ("night-sprints", "Slate", ""),
+    }
+    assert {card.section for card in product.cards} == {"night-sprints", "signed-sprints"}
+
+
+def test_an_unknown_word_among_rookies_is_a_yes_that_is_asked_about() -> None:
+    rows: list[list[object]] = [["#", "Player", "Rookie"], [1, "Dov Quill", "oui"], [2, "Pia Fenwick", "perhaps"]]
+    draft = read(("s.xlsx", book(("Base", rows))))
+    assert [note.status for note in draft.notes if "card" in note.says][-2:] == [Status.UNDERSTOOD, Status.GUESSED]
+    assert [card.rookie for card in draft.reading.product.cards] == ["yes", "yes"]

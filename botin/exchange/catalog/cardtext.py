@@ -23,6 +23,8 @@ _NUMBER_BETWEEN = re.compile(
     r"\s+[-–—|]\s+(?P<team>[^\W\d_].*)$"
 )
 """``Orla Thorsby - 12 - Harrow Bay``."""
+_APART = re.compile(r"(?:\s{3,}|\t+\s*)(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})[.)]?\s+[^\W\d_])")
+"""``1 Orla Thorsby    2 Jorik Munro``: side by side, as on the back of a card."""
 _OF_HOW_MANY = re.compile(r"^(#?\d{1,4})\s?(?:of|von|de|/)\s?\d{1,4}\b(?=\W*\s[^\W\d_])")
 """``1 of 60 Orla Thorsby``: the number, and how many there are."""
 _IN_A_ROW = re.compile(r"[;,]\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})\s+[^\W\d_])")
@@ -240,7 +242,8 @@ def cards_in(text: str, *, named: bool = False) -> list[CardLine]:
 
     Without a name before them (``named``) their numbers must go on, or be several with letters.
     """
-    parts = _IN_A_ROW.split(unbulleted(text)[0])
+    bare = unbulleted(text)[0]
+    parts = _APART.split(bare) if _APART.search(bare) else _IN_A_ROW.split(bare)
     cards = [card for part in parts if (card := card_of(part.strip(" ,;")))]
     if len(parts) < 2 or len(cards) < len(parts):
         return []

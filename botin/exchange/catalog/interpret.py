@@ -17,7 +17,7 @@ from botin.exchange.catalog.oddstext import in_order, rates_in
 from botin.exchange.catalog.pastedtable import as_table
 from botin.exchange.catalog.promisetext import add_covered
 from botin.exchange.catalog.questions import Question, Seen
-from botin.exchange.catalog.records import as_records, card_each
+from botin.exchange.catalog.records import as_records, card_each, cards_down
 from botin.exchange.catalog.settling import settle
 from botin.exchange.catalog.sheets import Sources
 from botin.exchange.catalog.sorting import Later, Pending, Sorting
@@ -160,7 +160,9 @@ def _read_all(
     rest: list[Sheet] = []
     for sheet in sheets:
         spec = strict_spec(sheet)
-        if sheet.name.casefold() == PRODUCT_SHEET and not sheet.is_text:
+        if sheet.unread:
+            sorting.note(places[sheet.place][1], Status.NOT, sheet.unread)
+        elif sheet.name.casefold() == PRODUCT_SHEET and not sheet.is_text:
             described |= _product_sheet(sorting, sheet, places[sheet.place])
         elif sheet.is_text and sheet.name.casefold() in FORMATS:
             read_text(sorting, sheet, places[sheet.place])
@@ -196,7 +198,7 @@ def _tables_and_texts(
 def _as_table(sorting: Sorting, given: Sheet, places: dict[int, int]) -> Sheet:
     """Return a sheet as a table where it is one: cells between marks, records of fields, riders with their cards."""
     if not given.is_text:
-        return card_each(given)
+        return card_each(cards_down(given))
     records = as_records(given)
     if records is None:
         return as_table(given) or given
@@ -237,7 +239,7 @@ def _read_stages(sorting: Sorting, tables: list[Table], stages: tuple[tuple[str,
 def _turn(sheet: Sheet) -> int:
     """Return when a sheet is read: formats, checklists, lists of sections and finishes, odds."""
     if sheet.is_text:
-        return 9 if sheet.name.casefold() in ODDS else 1
+        return 9 if sheet.name.casefold() in ODDS else 3 if hint_of(sheet.name) == "finishes" else 1
     return {"formats": 0, "": 1, "sections": 2, "finishes": 3, "promises": 8, "rates": 8}[hint_of(sheet.name)]
 
 

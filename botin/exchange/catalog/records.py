@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
+from botin.exchange.catalog.cardtext import card_of
 from botin.exchange.catalog.columnwords import field_of
 from botin.exchange.notes import Sheet
 
@@ -73,6 +74,22 @@ def card_each(sheet: Sheet) -> Sheet:
             section, card = (found["section"], found["number"]) if found else (padded[at], "")
             rows.append((number, (*padded[:at], section, *padded[at + 1 :], card)))
     return replace(sheet, rows=tuple(rows))
+
+
+def cards_down(sheet: Sheet) -> Sheet:
+    """Return a sheet whose columns are sets, whole cards below, “12 Orla Thorsby (Tarn)”, as rows of both."""
+    if sheet.is_text or len(sheet.rows) <= FEWEST:
+        return sheet
+    (line, heads), *below = sheet.rows
+    named = [at for at, head in enumerate(heads) if head.strip()]
+    given = [(number, at, cells[at].strip()) for number, cells in below for at in named if at < len(cells)]
+    cards = [(number, at, text) for number, at, text in given if text]
+    whole = sum(card_of(text) is not None for _, _, text in cards)
+    fields = any(map(field_of, heads)) or any(card_of(head) is not None for head in heads)
+    if len(named) < 2 or len(cards) <= FEWEST or whole < NEARLY * len(cards) or fields:
+        return sheet
+    rows = [(number, (heads[at].strip(), text)) for number, at, text in sorted(cards, key=lambda one: one[1])]
+    return replace(sheet, rows=((line, ("Set", "Card")), *rows))
 
 
 def _is_list(cells: Sequence[str]) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
@@ -25,6 +26,13 @@ MAX_CELL = 2_000
 """Characters of a line of text, or of a cell."""
 
 
+READ = frozenset((".csv", ".tsv", ".txt", ".md", ".xlsx", ".xlsm", ".zip", ".json"))
+UNREAD_IN_ZIP = frozenset((".zip", ".json"))
+"""Endings that are read by themselves and not within a zip or folder."""
+_LEFT_BEHIND = re.compile(r"(?:^|/)(?:__MACOSX/|\.|Thumbs\.db$|desktop\.ini$)", re.IGNORECASE)
+"""What systems leave in folders: nobody put it there."""
+
+
 @dataclass
 class Sources:
     """What was given: sheets, and what a ``datapackage.json`` among them says of the product."""
@@ -41,7 +49,7 @@ class Sources:
     def to_json(self) -> str:
         """Return everything as JSON, to keep it until it is stored."""
         sheets = [
-            [sheet.name, sheet.is_text, [[n, list(cells)] for n, cells in sheet.rows], sheet.source]
+            [sheet.name, sheet.is_text, [[n, list(cells)] for n, cells in sheet.rows], sheet.source, sheet.unread]
             for sheet in self.sheets
         ]
         told = {"columns": self.columns, "kinds": self.kinds, "sure": sorted(map(list, self.sure))}
@@ -165,10 +173,28 @@ def _with_members(sources: Sources, members: dict[str, bytes], file: str) -> Non
                 "botin import FILE by itself. Nothing was taken in."
             )
             raise UnreadableFileError(message)
+    tables_only = DESCRIPTOR in members
     for name, data in members.items():
         if name.endswith(".csv"):
             sheet = csv_sheet(name, data)
             sources.add(replace(sheet, source=f"{file}#{name}") if file else sheet)
+        elif not tables_only and not _LEFT_BEHIND.search(name):
+            _add_member(sources, name, data, file)
+
+
+def _add_member(sources: Sources, name: str, data: bytes, file: str) -> None:
+    """Add what a zip or folder holds besides tables; what Botin does not read is said on a line of its own."""
+    place = f"{file}#{name}" if file else name
+    suffix = PurePosixPath(name).suffix.casefold()
+    if suffix in UNREAD_IN_ZIP or suffix not in READ:
+        says = f"{suffix or 'a file without an ending'} is not read: save it as .csv, .xlsx or .txt, or leave it out"
+        sources.add(Sheet(PurePosixPath(name).stem, ((1, (name,)),), is_text=True, source=place, unread=says))
+        return
+    alone = Sources()
+    add_file(alone, name, data)
+    for sheet in alone.sheets:
+        tail = sheet.source.partition("#")[2] if "#" in sheet.source else ""
+        sources.add(replace(sheet, source=f"{place}#{tail}" if tail else place))
 
 
 def add_file(sources: Sources, name: str, data: bytes) -> None:
@@ -182,7 +208,7 @@ def add_file(sources: Sources, name: str, data: bytes) -> None:
     name = PurePosixPath(name.replace("\\", "/")).name or name
     suffix = PurePosixPath(name).suffix.casefold()
     if suffix == ".zip":
-        _with_members(sources, zip_members(io.BytesIO(data)), name)
+        _with_members(sources, zip_members(io.BytesIO(data), every=True), name)
     elif suffix in (".xlsx", ".xlsm"):
         from botin.exchange.workbook import loose_sheets  # noqa: PLC0415  (openpyxl is slow to import)
 
@@ -210,7 +236,7 @@ def read_paths(paths: Sequence[Path]) -> Sources:
     sources = Sources()
     for path in paths:
         if path.is_dir():
-            _with_members(sources, folder_members(path), "")
+            _with_members(sources, folder_members(path, every=True), "")
         else:
             add_file(sources, path.name, _bytes_of(path))
     return sources

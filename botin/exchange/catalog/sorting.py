@@ -318,7 +318,9 @@ class Sorting:
 
     def _is_over(self, section: OpenSection) -> bool:
         """Whether a heading of a kind alone has no cards because it stands over those that do."""
-        return not section.cards and is_only_kinds(section.label) and len(self.sections) > 1 and section.line > 0
+        over = not section.cards and is_only_kinds(section.label) and len(self.sections) > 1 and section.line > 0
+        own = {section.key, section.label.casefold()}
+        return over and not any(row.get("section").casefold() in own for row in self.rows["cards"])
 
     def _close(self, section: OpenSection) -> None:
         if self._is_over(section):

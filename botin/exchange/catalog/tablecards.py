@@ -10,6 +10,7 @@ from botin.exchange.catalog.cardtext import CardLine, card_from, card_of, is_pro
 from botin.exchange.catalog.clubsheets import SHEET
 from botin.exchange.catalog.columns import Columns
 from botin.exchange.catalog.columnvalues import MARKS
+from botin.exchange.catalog.finishesbelow import add_below, finishes_below
 from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.headingtext import back_code_of, has_count, heading_of
 from botin.exchange.catalog.kinds import guess_kind
@@ -80,8 +81,12 @@ def read_cards(sorting: Sorting, table: Table) -> None:
         or table.columns.has("card")
         or any(c.field == "name" for c in table.columns.unsure)
     )
+    below = finishes_below(table.segment.rows)
     for count, (place, cells) in enumerate(table.segment.rows, 1):
         row = fields[count - 1]
+        if place in below:
+            add_below(sorting, place, cells)
+            continue
         if turned:
             row["name"] = turn(row.get("name", ""))
         if not numbered and row.get("name") and len(filled(cells)) >= min(2, len(table.columns.by_field)):

@@ -14,7 +14,8 @@ from botin.exchange.notes import Status
 _YEAR = re.compile(r"^(?:19|20)\d\d(?:[-/–]\d{2,4})?$")
 _PLAIN = re.compile(r"#?[A-Z]{0,6}-?\d{1,5}[a-z]?(?:[.)]\s*|\s+[-–—]?\s*)[^\W\d_][^\d:%/;|]*$")
 _SPECIAL = re.compile(
-    r"\b(?:S?SP|short|cards?|packs?|box(?:es)?|per|each|every|parallels?|finishes|versions|except|odds)\b",
+    r"\b(?:S?SP|short|cards?|packs?|box(?:es)?|per|each|every|parallels?|finishes|versions|except|odds)\b|"
+    r"\S\s{3,}#?[A-Za-z]{0,6}-?\d{1,4}[.)]?\s+[^\W\d_]|\S\s{3,}[A-Z]{1,6}-[A-Z]{1,6}\s+[^\W\d_]",
     re.IGNORECASE,
 )
 

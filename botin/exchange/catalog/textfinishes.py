@@ -14,6 +14,7 @@ from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, rates_in
 from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.runtext import no_run, take_run
 from botin.exchange.catalog.sorting import OpenSection, Pending
+from botin.exchange.catalog.tablesheet import hint_of
 from botin.exchange.catalog.textreader import (
     MOST_WORDS,
     Line,
@@ -48,6 +49,23 @@ def finish_list(reader: Reader, line: Line) -> bool:
         status = Status.GUESSED if (of and not named) or stamped != entries else Status.UNDERSTOOD
         sorting.note(line.place, status, f"finishes of {sorting.sections[key].label}: {', '.join(names)}")
     return True
+
+
+def finishes_of(reader: Reader, line: Line) -> bool:
+    """“Night Sprints: Copper /99, Slate”: a known section and its finishes, in a text of finishes or with runs."""
+    head, colon, rest = line.bare.partition(":")
+    entries = [part.strip() for part in re.split(r"[;,](?!\d{3}\b)", rest) if part.strip()]
+    stamped = sum(bool(take_run(entry)[1]) for entry in entries)
+    told = hint_of(reader.sheet.name) == "finishes" or 2 * stamped >= len(entries) > 1
+    if not colon or not entries or not told or any(one_card(entry) is not None for entry in entries):
+        return False
+    found = find_section(reader.sorting, head)
+    if found is None or not found[1]:
+        return False
+    names = [name for entry in entries if (name := _finish(reader, line.place, found[0], entry))]
+    says = f"finishes of {reader.sorting.sections[found[0]].label}: {', '.join(names)}"
+    reader.sorting.note(line.place, Status.UNDERSTOOD, says)
+    return bool(names)
 
 
 _BARE_RUN = re.compile(r"(?P<label>[^\W\d_][^\d/#]*?)\s+(?P<run>\d{1,5})")

@@ -39,7 +39,7 @@ CHECKLIST: tuple[Attempt, ...] = (
     cards.legend, with_section, sections.with_finishes, cards.plain_card, odds.format_legend, cards.code_legend,
     sections.column_heads, boxes.about_line, sections.title_again, sections.heading_with_rule,
     sections.rule_line,
-    sections.run_of_section, finishes.finish_list, finishes.in_finishes, finishes.finish_row,
+    sections.run_of_section, finishes.finish_list, finishes.finishes_of, finishes.in_finishes, finishes.finish_row,
     boxes.format_line, sections.rate_of_section, finishes.finish_above_cards, sections.heading_with_rates,
     sections.count_alone,
     finishes.stamped_finish,
