@@ -6,7 +6,9 @@ import random
 from collections.abc import Callable
 
 from tests.corpus.commonlayouts import COMMON
+from tests.corpus.furtherhands import HANDS
 from tests.corpus.furtherlayouts import FURTHER
+from tests.corpus.lasthands import LAST
 from tests.corpus.morelayouts import MORE
 from tests.corpus.oddlayouts import ODD
 from tests.corpus.officelayouts import OFFICE
@@ -20,7 +22,7 @@ from tests.corpus.truth import Case
 Layout = Callable[[random.Random], Case]
 LAYOUTS: dict[str, Layout] = {
     layout.__name__: layout
-    for layout in (*TABLES, *TEXTS, *ODD, *MORE, *FURTHER, *OTHER, *PLAIN, *RARE, *COMMON, *OFFICE)
+    for layout in (*TABLES, *TEXTS, *ODD, *MORE, *FURTHER, *OTHER, *PLAIN, *RARE, *COMMON, *OFFICE, *HANDS, *LAST)
 }
 
 

@@ -45,16 +45,28 @@ def filled(cells: Sequence[str]) -> list[str]:
 
 def side_by_side(rows: Sequence[Row]) -> list[list[Row]]:
     """Part a sheet whose tables stand beside one another; one block when they do not."""
-    starts = _starts(rows)
-    if len(starts) < 2:
+    starts, gaps = _starts(rows), _gaps(rows)
+    if len(starts) < 2 and not gaps:
         return [list(rows)]
-    edges = [0, *(_edge(rows, one, other) for one, other in pairwise(starts))]
+    edges = [0, *(_edge(rows, one, other) for one, other in pairwise(starts))] if len(starts) > 1 else [0, *gaps]
     ends = [*edges[1:], max(len(cells) for _, cells in rows)]
     blocks = []
     for start, end in zip(edges, ends, strict=True):
         cut = [(place, tuple(cells[start:end])) for place, cells in rows]
         blocks.append([row for row in cut if filled(row[1])])
     return blocks
+
+
+def _gaps(rows: Sequence[Row]) -> list[int]:
+    """Return the empty columns that part two tables with headings of their own: one stands on both sides."""
+    heads = next((cells for _, cells in rows[:LOOK] if is_head(cells, [])), ())
+    used = {at for _, cells in rows for at, cell in enumerate(cells) if cell.strip()}
+    found: list[int] = []
+    for at in (at for at in range(2, len(heads) - 2) if at not in used):
+        before, behind = ([bare(cell) for cell in filled(part)] for part in (heads[:at], heads[at + 1 :]))
+        if len(before) > 1 and len(behind) > 1 and set(before) & set(behind):
+            found.append(at)
+    return found
 
 
 def _edge(rows: Sequence[Row], start: int, following: int) -> int:

@@ -25,6 +25,8 @@ _NUMBER_BETWEEN = re.compile(
 """``Orla Thorsby - 12 - Harrow Bay``."""
 _APART = re.compile(r"(?:\s{3,}|\t+\s*)(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})[.)]?\s+[^\W\d_])")
 """``1 Orla Thorsby    2 Jorik Munro``: side by side, as on the back of a card."""
+_BRACKETED = re.compile(r"^[(\[](#?[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6})[)\]]\s+(?=[^\W\d_])")
+"""``(12) Orla Thorsby``."""
 _OF_HOW_MANY = re.compile(r"^(#?\d{1,4})\s?(?:of|von|de|/)\s?\d{1,4}\b(?=\W*\s[^\W\d_])")
 """``1 of 60 Orla Thorsby``: the number, and how many there are."""
 _IN_A_ROW = re.compile(r"[;,]\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})\s+[^\W\d_])")
@@ -56,7 +58,7 @@ _ENDINGS = (
 _TEAM_IN = re.compile(r"^(?P<name>[^()\[\]]+?)\s*[(\[](?P<team>[^()\[\]]{2,60})[)\]]\s*$")
 _SPLITS = (
     re.compile(r"\t+"), re.compile(r"\s*\.{3,}\s*"), re.compile(r"\s*;\s*"), re.compile(r"\s+\|\s+|\s*\|\s*"),
-    re.compile(r"\s+(?:[-–—]|-{2,})\s+"), re.compile(r"\s{2,}"), re.compile(r"\s*,\s+"),
+    re.compile(r"\s+(?:[-–—@]|-{2,})\s+"), re.compile(r"\s{2,}"), re.compile(r"\s*,\s+"),
 )  # fmt: skip
 _ROOKIE_BETWEEN = re.compile(
     r"(?P<name>[^\W\d_][\w.’'-]*(?:\s+[\w.’'-]+){1,3}?)\s+[(\[]?(?:RC|rookie)[)\]]?\s+(?P<team>[A-Z][^\d]{1,40})"
@@ -220,7 +222,7 @@ def _words_of(text: str) -> tuple[list[str], list[str]]:
 def card_of(text: str) -> CardLine | None:
     """Read ``12 Orla Thorsby - Harrow Bay RC``; None when it does not begin with a number."""
     bare = unbulleted(text)[0] if not text.startswith("#") else text.strip()
-    bare = _OF_HOW_MANY.sub(r"\1", bare)
+    bare = _OF_HOW_MANY.sub(r"\1", _BRACKETED.sub(r"\1 ", bare))
     for pattern in (_NUMBER, _NUMBER_LAST):
         found = pattern.match(bare)
         if found and _is_number(found["number"]) and any(letter.isalpha() for letter in found["rest"]):

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from botin.exchange.catalog.cardtext import CardLine, is_particle
+from botin.exchange.catalog.turnednames import turn_cards
 
 ENDING = " RC"
 OPEN = "RC stands behind the club: it may be the club’s own"
@@ -31,10 +32,12 @@ def settle_clubs(cards: Sequence[CardLine]) -> list[CardLine]:
     """
     if any(card.people for card in cards):
         return list(cards)
+    if turned := turn_cards(cards):
+        return turned
     if len(cards) > 2 and not any(card.team for card in cards):
         return _behind_a_stroke(cards) or _behind_the_name(cards) or list(cards)
-    if turned := _clubs_first(cards):
-        return turned
+    if clubs_first := _clubs_first(cards):
+        return clubs_first
     if not any(card.open_rookie for card in cards):
         return list(cards)
     apart = any(card.rookie and not card.open_rookie for card in cards)

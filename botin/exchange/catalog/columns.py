@@ -272,7 +272,7 @@ def _spread(
         named = next(
             (w for w in sorted(formats, key=len, reverse=True) if re.search(rf"\b{re.escape(bare(w))}\b", words)), ""
         )
-        if named and (kind.rates > 0.4 or (kind.words < 0.4 and not fits(head))):
+        if named and (kind.rates > 0.4 or kind.ones > 0.4 or (kind.words < 0.4 and not fits(head))):
             found[place] = f"rate:{named}"
         elif kind.ticks > 0.9 and kind.kinds <= 2 and not fits(head):
             named, says_kind = guess_kind(head)

@@ -15,6 +15,8 @@ RATE = re.compile(
     r"|1\s?/\s?[\d.,]+ .*|\d[\d.,]*\s+(?:per|a|pro|je|par|por)\s+[^\W\d_]+",
     re.IGNORECASE,
 )
+_ONE_OF = re.compile(r"1\s?/\s?(?!1$)[\d.,]+")
+"""``1/24``: a serial, or below the name of a box a rate."""
 RUN = re.compile(
     r"(?:#\s?'?d?\s*)?(?:\d{1,5}\s?)?/\s?\d{1,6}|(?:#'?d|numbered|limited|limitiert auf|x)\s*(?:to)?\s*\d{1,6}"
     r"|\d{1,6}\s*(?:copies|made|pcs|ex\.?)|\d+(?:\s?\+\s?\d+)+",
@@ -61,6 +63,7 @@ class Profile:
     several: float
     ticks: float
     rates: float
+    ones: float
     runs: float
     usual: float
     money: float
@@ -93,6 +96,7 @@ def profile(values: Sequence[str]) -> Profile | None:
         several=sum(len(cell.split()) > 1 for cell in worded) / size,
         ticks=sum(cell.casefold() in TICKS for cell in cells) / size,
         rates=share(RATE),
+        ones=share(_ONE_OF),
         runs=share(RUN),
         usual=sum(cell.removesuffix(".0") in USUAL_RUNS for cell in cells) / size,
         money=share(MONEY),

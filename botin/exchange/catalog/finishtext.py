@@ -33,6 +33,10 @@ _ONE_FINISH = re.compile(r"^(?P<name>[^:]{2,40}?)\s+parallels?\s*[:–—-]\s*(?
 _PARALLELS = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*[:–—-]\s*(?P<list>.+)$", re.IGNORECASE)
 
 
+_PARALLELS_OF = re.compile(
+    rf"(?:all |available )?{_LIST_WORD}\s+(?:of|for|in|zu|von|de)\s+(?:the\s+)?(?P<of>[^:;,]{{3,50}}?)\s*:?",
+    re.IGNORECASE,
+)
 _PARALLELS_ALONE = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*:?\s*$", re.IGNORECASE)
 
 
@@ -44,6 +48,8 @@ def parallels_in(text: str) -> tuple[str, list[str]] | None:
     bare = unbulleted(text)[0]
     if found := _PARALLELS_ALONE.match(bare):
         return found["of"].strip(" :–—-"), []
+    if found := _PARALLELS_OF.fullmatch(bare):
+        return found["of"], []
     one = _ONE_FINISH.match(bare)
     if one and RUN_ALONE.fullmatch(one["run"].strip()):
         return "", [f"{one['name']} {one['run']}"]

@@ -14,7 +14,7 @@ from botin.exchange.catalog.finishesacross import read_finishes_across
 from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.likelast import copy_from
 from botin.exchange.catalog.oddstext import in_order, rates_in
-from botin.exchange.catalog.pastedtable import as_table
+from botin.exchange.catalog.pastedtable import FEWEST, as_table
 from botin.exchange.catalog.promisetext import add_covered
 from botin.exchange.catalog.questions import Question, Seen
 from botin.exchange.catalog.records import as_records, card_each, cards_down
@@ -28,6 +28,7 @@ from botin.exchange.catalog.tablerates import read_across, read_lines, read_rate
 from botin.exchange.catalog.tablesheet import Table, ask, hint_of, is_table, tables_of
 from botin.exchange.catalog.textlines import read_text
 from botin.exchange.catalog.textreader import BOXED, FORMATS, ODDS
+from botin.exchange.catalog.titledsheets import titled_sheets, with_title
 from botin.exchange.notes import Note, Sheet, Status
 from botin.exchange.tables import PRODUCT_TABLES, RawPackage, RawTable
 
@@ -164,7 +165,7 @@ def _read_all(
             sorting.note(places[sheet.place][1], Status.NOT, sheet.unread)
         elif sheet.name.casefold() == PRODUCT_SHEET and not sheet.is_text:
             described |= _product_sheet(sorting, sheet, places[sheet.place])
-        elif sheet.is_text and sheet.name.casefold() in FORMATS:
+        elif sheet.is_text and sheet.name.casefold() in FORMATS and as_table(sheet, ONE_BOX) is None:
             read_text(sorting, sheet, places[sheet.place])
         elif spec is not None:
             read_strict(sorting, sheet, spec, places[sheet.place])
@@ -178,10 +179,11 @@ def _tables_and_texts(
     sorting: Sorting, sheets: list[Sheet], places: dict[str, dict[int, int]], tell: Callable[[int], None]
 ) -> None:
     later: list[Sheet] = []
-    done, clubs = 0, club_sheets(sheets)
+    done, clubs, titled = 0, club_sheets(sheets), titled_sheets(sheets)
     for given in sorted(sheets, key=_turn):
         sheet = _as_table(sorting, given, places[given.place])
         tables = [] if sheet.is_text else with_club(_tables(sorting, sheet, places), of_club=sheet.place in clubs)
+        tables = with_title(tables) if sheet.place in titled else tables
         if is_table(tables):
             _read_stages(sorting, tables, FIRST)
             later += [sheet] if any(table.kind not in _kinds(FIRST) for table in tables) else []
@@ -201,12 +203,16 @@ def _as_table(sorting: Sorting, given: Sheet, places: dict[int, int]) -> Sheet:
         return card_each(cards_down(given))
     records = as_records(given)
     if records is None:
-        return as_table(given) or given
+        return as_table(given, ONE_BOX if given.name.casefold() in FORMATS else FEWEST) or given
     table, members = records
     places[0] = 0
     for line, at in members.items():
         sorting.note(places[line], Status.UNDERSTOOD, f"a field of the card on line {at}")
     return table
+
+
+ONE_BOX = 2
+"""Rows of a table of boxes at least: headings and one box."""
 
 
 def _tables(sorting: Sorting, sheet: Sheet, places: dict[str, dict[int, int]]) -> list[Table]:

@@ -16,12 +16,12 @@ MARKS = ("\t", "|", ";")
 FEWEST = 3
 
 
-def as_table(sheet: Sheet) -> Sheet | None:
-    """Return a text as a table; None when its lines are no cells under known headings."""
+def as_table(sheet: Sheet, fewest: int = FEWEST) -> Sheet | None:
+    """Return a text as a table; None when its lines, ``fewest`` at least, are no cells under known headings."""
     for mark in MARKS:
         rows = [(line, _cells(cells[0] if cells else "", mark)) for line, cells in sheet.rows]
         parted = [cells for _, cells in rows if len(cells) >= FEWEST]
-        if len(parted) < FEWEST or 2 * len(parted) < len(rows):
+        if len(parted) < fewest or 2 * len(parted) < len(rows):
             continue
         if _reads_as_text(sheet, parted):
             return None

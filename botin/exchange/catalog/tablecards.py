@@ -18,7 +18,7 @@ from botin.exchange.catalog.oddstext import Rated, cell_rate
 from botin.exchange.catalog.runtext import run_of, take_run
 from botin.exchange.catalog.sorting import Pending, Sorting
 from botin.exchange.catalog.tablesheet import GENERIC, Table
-from botin.exchange.catalog.turnednames import are_turned, turn
+from botin.exchange.catalog.turnednames import TURNED, are_turned, turn
 from botin.exchange.notes import Sheet, Status
 
 NO = frozenset(("", "no", "n", "0", "false", "nein", "non", "nee", "nej", "-", "–", "—", "ne", "nie", "não", "nao"))
@@ -75,7 +75,7 @@ def read_cards(sorting: Sorting, table: Table) -> None:
     guess = (*_doubt(table.columns), *((SHEET,) if table.club else ()))
     fields = [fields_of(table.columns, cells) for _, cells in table.segment.rows]
     turned = table.columns.has("team") and are_turned([row.get("name", "") for row in fields])
-    guess = (*guess, "last names stand first: turned round") if turned else guess
+    guess = (*guess, TURNED) if turned else guess
     numbered = (
         table.columns.has("number")
         or table.columns.has("card")

@@ -112,6 +112,15 @@ _EXCLUSIVE = re.compile(
 """In which boxes alone a finish is: its odds say that, too."""
 
 
+_LEADERS = re.compile(r"\s*(?:\.{3,}|…+|_{3,})\s*(?P<to>\S.*)?$")
+"""Dots that lead to a run: ``Matte ..... 299``."""
+
+
+def _led(found: re.Match[str]) -> str:
+    to = found["to"] or ""
+    return f" /{to}" if to.isdecimal() else f" {to}".rstrip()
+
+
 def in_finishes(reader: Reader, line: Line) -> bool:
     """A line below “Parallels:” is a finish, until a heading or a card comes."""
     if not reader.finishes:
@@ -122,7 +131,7 @@ def in_finishes(reader: Reader, line: Line) -> bool:
     if heads or one_card(line.text) is not None or len(line.bare) > 80 or is_prose(stamped[0]):
         reader.finishes = ""
         return False
-    words = _finish(reader, line.place, reader.finishes, line.bare)
+    words = _finish(reader, line.place, reader.finishes, _LEADERS.sub(_led, line.bare))
     if words:
         section = reader.sorting.sections[reader.finishes].label
         reader.sorting.note(line.place, Status.UNDERSTOOD, f"finish {words} of {section}")

@@ -14,6 +14,7 @@ from botin.exchange.catalog import textsections as sections
 from botin.exchange.catalog.cardtext import is_prose, unbulleted
 from botin.exchange.catalog.clubsbelow import clubs_below
 from botin.exchange.catalog.headingtext import is_about_section
+from botin.exchange.catalog.producttitle import rest_of, title_before
 from botin.exchange.catalog.sectionsbehind import with_section
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.catalog.textreader import (
@@ -56,6 +57,7 @@ _MARKUP = re.compile(
 _EMPHASIS = re.compile(r"(?<!\S)(\*\*|__|_|`)(?=\S)([^*_`]+?)(?<=\S)\1(?![\w*_`])")
 """A part of a line in Markdown's bold, slanted or code letters; a line that is bold as a whole is a heading."""
 _BOLD = re.compile(r"(?:\[b\]|\[h\d\]|<(?:b|strong|h\d)\b[^>]*>)", re.IGNORECASE)
+_STROKES = re.compile(r"[-=_~–—]{3,}")
 LOOK = 3
 """Lines among which the one below a heading is sought: sentences between them are passed."""
 FAR = 24
@@ -67,25 +69,32 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
     reader = Reader(sorting, sheet)
     attempts = ODDS if reader.of_odds else FORMATS if reader.of_formats else CHECKLIST
     below = clubs_below(sheet) if attempts is CHECKLIST else {}
+    for number in _ruled({number: _text(sheet, cells) for number, cells in sheet.rows}):
+        sorting.note(places[number], Status.PASSED, "a rule below a heading") if number in places else None
     for number in below.values():
         sorting.note(places[number], Status.UNDERSTOOD, "the club of the card above")
-    for line in _lines(sheet, places, below):
+    for line in _lines(sheet, places, below, sorting.about):
         if not any(attempt(reader, line) for attempt in attempts):
             says = "neither a card (12 Orla Thorsby - Harrow Bay RC), a heading, a finish nor a rate (Copper 1:24)"
             sorting.note(line.place, Status.NOT, says)
         reader.before = line.bare
 
 
-def _lines(sheet: Sheet, places: dict[int, int], below: Mapping[int, int]) -> list[Line]:
+def _lines(sheet: Sheet, places: dict[int, int], below: Mapping[int, int], about: dict[str, str]) -> list[Line]:
     said = {number: _text(sheet, cells) for number, cells in sheet.rows if any(map(str.strip, cells))}
-    taken = set(below.values())
+    taken = {*below.values(), *_ruled(said)}
     given = [
         (number, f"{text} - {said[below[number]].strip()}" if number in below else text)
         for number, text in said.items()
         if number not in taken
     ]
     raw = [(number, _plainly(text)) for number, text in given]
+    title = title_before([text for _, text in raw])
+    if title and all(text.casefold().strip() != title.casefold() for _, text in raw):
+        about.setdefault("title", title)
+    raw = [(number, rest_of(text, title) or text) for number, text in raw]
     bold = {number for number, text in given if _BOLD.match(text.strip())}
+    bold |= {number - 1 for number in _ruled(said)}
     made, before = [], 0
     for at, (number, text) in enumerate(raw):
         bare, marked = unbulleted(text)
@@ -98,6 +107,11 @@ def _lines(sheet: Sheet, places: dict[int, int], below: Mapping[int, int]) -> li
         )  # fmt: skip
         before = number
     return made
+
+
+def _ruled(said: Mapping[int, str]) -> list[int]:
+    """Return the lines of nothing but strokes, right below another: it is a heading."""
+    return [number for number, text in said.items() if _STROKES.fullmatch(text.strip()) and number - 1 in said]
 
 
 def _plainly(text: str) -> str:
