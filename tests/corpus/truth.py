@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
-from botin.exchange.catalog.interpret import About, interpret
+from botin.exchange.catalog.interpret import About, Draft, interpret
 from botin.exchange.catalog.readout import read_document
 from botin.exchange.catalog.sheets import Sources, add_file, text_sheet
 
@@ -82,14 +82,19 @@ def _number(text: str) -> str:
         return text.strip()
 
 
-def read_case(case: Case) -> dict[str, Any]:
-    """Read a case as ``botin read`` does."""
+def draft_of(case: Case) -> Draft:
+    """Read a case as ``botin read`` does, as far as a draft."""
     sources = Sources()
     for name, data in case.files.items():
         add_file(sources, name, data)
     for name, text in case.texts.items():
         sources.add(text_sheet(name, text))
-    return read_document(interpret(sources, About()))
+    return interpret(sources, About())
+
+
+def read_case(case: Case) -> dict[str, Any]:
+    """Return what ``botin read`` answers."""
+    return read_document(draft_of(case))
 
 
 def told(document: Mapping[str, Any]) -> Rows:
