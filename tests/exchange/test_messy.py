@@ -474,6 +474,18 @@ def test_a_zip_is_read_whole_and_what_is_not_read_is_said() -> None:
     }
 
 
+def test_a_file_that_is_not_read_can_be_left_out() -> None:
+    data = io.BytesIO()
+    with zipfile.ZipFile(data, "w") as packed:
+        packed.writestr("checklist.csv", "Set,#,Player\nNight Sprints,NS-1,Orla Thorsby\n")
+        packed.writestr("front.jpg", b"\xff\xd8")
+    sources = Sources()
+    add_file(sources, "all.zip", data.getvalue())
+    draft = interpret(sources.replaced("all.zip#front.jpg", 1, ()), About(name="Mine", formats=HOBBY))
+    assert not [note for note in draft.notes if note.status is Status.NOT]
+    assert [card.name for card in draft.reading.product.cards] == ["Orla Thorsby"]
+
+
 def test_a_package_in_a_zip_is_its_tables_and_nothing_else() -> None:
     data = io.BytesIO()
     with zipfile.ZipFile(data, "w") as packed:

@@ -162,7 +162,8 @@ def _read_all(
     for sheet in sheets:
         spec = strict_spec(sheet)
         if sheet.unread:
-            sorting.note(places[sheet.place][1], Status.NOT, sheet.unread)
+            for place in places[sheet.place].values():
+                sorting.note(place, Status.NOT, sheet.unread)
         elif sheet.name.casefold() == PRODUCT_SHEET and not sheet.is_text:
             described |= _product_sheet(sorting, sheet, places[sheet.place])
         elif sheet.is_text and sheet.name.casefold() in FORMATS and as_table(sheet, ONE_BOX) is None:
