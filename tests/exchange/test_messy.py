@@ -514,3 +514,26 @@ def test_an_unknown_word_among_rookies_is_a_yes_that_is_asked_about() -> None:
     draft = read(("s.xlsx", book(("Base", rows))))
     assert [note.status for note in draft.notes if "card" in note.says][-2:] == [Status.UNDERSTOOD, Status.GUESSED]
     assert [card.rookie for card in draft.reading.product.cards] == ["yes", "yes"]
+
+
+def test_what_stands_in_brackets_behind_every_card_is_its_club_unless_one_names_a_kind() -> None:
+    clubs = "\n".join(f"{n} Rider {'ABCDEFGHIJKL'[n]}son [{('Tarn', 'Eastmere')[n % 2]}]" for n in range(1, 12))
+    product = read(checklist=f"Base Set\n{clubs}").reading.product
+    assert {card.team for card in product.cards} == {"Tarn", "Eastmere"}
+    assert [section.label for section in product.sections] == ["Base Set"]
+
+
+def test_finishes_told_in_brackets_behind_a_heading_are_its_own() -> None:
+    text = "Night Sprints (Parallels: Copper (/99), Slate)\nNS-1 Orla Thorsby - Tarn\nNS-2 Dov Quill - Tarn"
+    product = read(checklist=text).reading.product
+    assert [section.label for section in product.sections] == ["Night Sprints"]
+    assert [(p.label, p.run_text) for p in product.parallels if p.key] == [("Copper", "99"), ("Slate", "")]
+    assert [card.number for card in product.cards] == ["NS-1", "NS-2"]
+
+
+def test_a_number_before_a_heading_is_its_count_where_so_many_lines_with_bullets_follow() -> None:
+    cards = "\n".join(f"• #{n} Rider {'ABCD'[n]}son" for n in range(1, 4))
+    product = read(checklist=f"3 Night Sprints\n{cards}").reading.product
+    assert [(section.label, len(product.cards)) for section in product.sections] == [("Night Sprints", 3)]
+    card = read(checklist=f"4 Orla Thorsby\n{cards}").reading.product.cards[0]
+    assert (card.number, card.name) == ("4", "Orla Thorsby")

@@ -37,6 +37,11 @@ _PARALLELS_OF = re.compile(
     rf"(?:all |available )?{_LIST_WORD}\s+(?:of|for|in|zu|von|de)\s+(?:the\s+)?(?P<of>[^:;,]{{3,50}}?)\s*:?",
     re.IGNORECASE,
 )
+TOLD_IN_BRACKETS = re.compile(
+    rf"\s*[(\[](?:also |available )?{_LIST_WORD}\s*[:–—-]\s*(?P<list>[^()\[\]]*(?:\([^()]*\)[^()\[\]]*)*)[)\]]\s*$",
+    re.IGNORECASE,
+)
+"""``Night Sprints (Parallels: Copper /99, Slate)``."""
 _PARALLELS_ALONE = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*:?\s*$", re.IGNORECASE)
 
 

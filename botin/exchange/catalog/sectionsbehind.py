@@ -6,6 +6,7 @@ import re
 from collections import Counter
 from dataclasses import replace
 
+from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.textcards import card_line, plain_card
 from botin.exchange.catalog.textreader import Line, Reader, one_card
 from botin.exchange.notes import Sheet
@@ -15,7 +16,7 @@ FEWEST, SHARE, MOST = 8, 0.8, 0.25
 """Cards at least; share of all lines that end so; share of different ones among them at most (choices)."""
 
 
-def sections_behind(sheet: Sheet) -> frozenset[str]:
+def repeats_behind(sheet: Sheet) -> frozenset[str]:
     """Return what stands in brackets behind the cards, where it stands behind nearly all and repeats."""
     lines = ["\t".join(cells) for _, cells in sheet.rows if any(map(str.strip, cells))]
     found = Counter(match["label"].strip() for text in lines if (match := _BEHIND.search(text)))
@@ -24,14 +25,26 @@ def sections_behind(sheet: Sheet) -> frozenset[str]:
     return frozenset(found) if fits else frozenset()
 
 
+def are_sections(labels: frozenset[str]) -> bool:
+    """Whether one of them names a kind: else they are clubs."""
+    return any(guess_kind(label)[1] for label in labels)
+
+
+def is_club_behind(reader: Reader, label: str) -> bool:
+    """Whether what stands in brackets behind a card stands behind most of them and is no section: a club."""
+    if reader.behind is None:
+        reader.behind = repeats_behind(reader.sheet)
+    return label in reader.behind and not are_sections(reader.behind)
+
+
 def with_section(reader: Reader, line: Line) -> bool:
     """A card with its section in brackets behind it."""
     if not line.bare.endswith("]"):
         return False
     if reader.behind is None:
-        reader.behind = sections_behind(reader.sheet)
+        reader.behind = repeats_behind(reader.sheet)
     found = _BEHIND.search(line.bare)
-    if found is None or found["label"].strip() not in reader.behind:
+    if found is None or found["label"].strip() not in reader.behind or not are_sections(reader.behind):
         return False
     inner = replace(line, text=_BEHIND.sub("", line.text), bare=_BEHIND.sub("", line.bare))
     if one_card(inner.text) is None:

@@ -13,6 +13,7 @@ from botin.exchange.catalog import textodds as odds
 from botin.exchange.catalog import textsections as sections
 from botin.exchange.catalog.cardtext import is_prose, unbulleted
 from botin.exchange.catalog.clubsbelow import clubs_below
+from botin.exchange.catalog.countsbefore import with_counts
 from botin.exchange.catalog.headingtext import is_about_section
 from botin.exchange.catalog.producttitle import rest_of, title_before
 from botin.exchange.catalog.sectionsbehind import with_section
@@ -89,6 +90,7 @@ def _lines(sheet: Sheet, places: dict[int, int], below: Mapping[int, int], about
         if number not in taken
     ]
     raw = [(number, _plainly(text)) for number, text in given]
+    raw = with_counts(raw)
     title = title_before([text for _, text in raw])
     if title and all(text.casefold().strip() != title.casefold() for _, text in raw):
         about.setdefault("title", title)

@@ -50,7 +50,7 @@ class Reader:
     rows_of : str
         Section whose cards stand in rows, each behind its club.
     behind : frozenset of str or None
-        Sections that stand in brackets behind the cards; None until they are looked for.
+        Sections or clubs that stand in brackets behind the cards; None until they are looked for.
     coded : frozenset of str or None
         Codes that begin lines of cards; None until they are looked for.
     letters : dict

@@ -8,10 +8,12 @@ from dataclasses import replace
 
 from botin.core.catalog.numberrule import short_print_rule
 from botin.exchange.catalog.cardtext import CardLine, card_of, cards_in, is_prose
+from botin.exchange.catalog.finishtext import TOLD_IN_BRACKETS
 from botin.exchange.catalog.headingtext import COUNT_ALONE, back_code_of, has_count, heading_of
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
 from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, rates_in
 from botin.exchange.catalog.runtext import RUN_ALONE, run_in, take_run
+from botin.exchange.catalog.sectionsbehind import is_club_behind
 from botin.exchange.catalog.sorting import OpenSection, Pending
 from botin.exchange.catalog.textcards import add_card, card_line, plain_card
 from botin.exchange.catalog.textfinishes import _finish
@@ -241,20 +243,24 @@ _MARKS_ONLY = re.compile(r"(?:\W|\b(?:RC|R|S?SP|rookie|card|debut|signed|note|\d
 
 def with_finishes(reader: Reader, line: Line) -> bool:
     """A card, or a heading, with its finishes in brackets behind it: “… - Tarn [Copper, Slate /99]”."""
-    found = _IN_BRACKETS.search(line.bare) if line.bare.endswith("]") else None
+    told = TOLD_IN_BRACKETS.search(line.bare) if line.bare.endswith((")", "]")) else None
+    found = told or (_IN_BRACKETS.search(line.bare) if line.bare.endswith("]") else None)
     if not found or _MARKS_ONLY.fullmatch(found["list"]):
         return False
     entries = [part.strip() for part in re.split(r"[;,](?!\d{3}\b)", found["list"]) if part.strip()]
+    if not told and is_club_behind(reader, found["list"].strip()):
+        return False
     if any(len(part.split()) > MOST_WORDS or not re.match(r"[^\W\d_]", part) for part in entries):
         return False
-    text = _IN_BRACKETS.sub("", line.text)
-    inner = replace(line, text=text, bare=_IN_BRACKETS.sub("", line.bare))
+    inner = replace(line, text=line.text[: line.text.rindex(found[0].strip())], bare=line.bare[: found.start()])
     if not any(attempt(reader, inner) for attempt in (plain_card, card_line, counted_heading, heading)):
         return False
     section = reader.sorting.sections[reader.sorting.current]
     names = [name for part in entries if (name := _finish(reader, line.place, section.key, part))]
     says = f"what stands in brackets is taken for finishes of {section.label}: {', '.join(names)}"
-    reader.sorting.note(line.place, Status.GUESSED, says)
+    if told:
+        says = f"finishes of {section.label}: {', '.join(names)}"
+    reader.sorting.note(line.place, Status.UNDERSTOOD if told else Status.GUESSED, says)
     return True
 
 
