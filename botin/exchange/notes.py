@@ -47,6 +47,8 @@ class Sheet:
     source: str = ""
     unread: str = ""
     """Why it is not read at all: a picture among the files of a zip."""
+    beside: bool = False
+    """Whether it lies beside a product package, which is complete without it."""
 
     @property
     def place(self) -> str:

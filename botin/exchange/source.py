@@ -13,7 +13,7 @@ from botin.core.errors import UnreadableFileError
 from botin.exchange.decode import decode
 from botin.exchange.guard import unguard
 from botin.exchange.tables import PRODUCT_TABLES, RawPackage, RawTable, TableSpec, raw_table
-from botin.exchange.zips import MAX_MEMBERS, MAX_UNPACKED, is_inside, zip_members
+from botin.exchange.zips import MAX_MEMBERS, MAX_UNPACKED, TABLES, ending_of, is_inside, is_left_behind, zip_members
 
 MAX_CELL = 1_000_000
 csv.field_size_limit(2**31 - 1)  # the module has one limit for all threads; each reader here holds its own
@@ -122,19 +122,30 @@ def _paths(descriptor: dict[str, Any]) -> dict[str, str]:
     return found
 
 
-def folder_members(path: Path, *, every: bool = False) -> dict[str, bytes]:
-    """Files of a package folder, with ``every`` also what is no table; links that lead outside are not followed."""
-    if not path.is_dir():
-        message = f"{path} is not there. Give a package folder, a .zip or an .xlsx."
-        raise UnreadableFileError(message)
-    root = path.resolve()
+def folder_members(path: Path, endings: frozenset[str] = TABLES) -> dict[str, bytes]:
+    """Files of a package folder that have such endings; links that lead outside are not followed."""
     found: dict[str, bytes] = {}
-    for file in sorted(path.rglob("*")):
-        wanted = every or file.suffix in (".csv", ".json")
-        if not (wanted and file.is_file() and file.resolve().is_relative_to(root)):
+    for name, file in _files_in(path):
+        if ending_of(name) not in endings:
             continue
         if len(found) >= MAX_MEMBERS or file.stat().st_size > MAX_UNPACKED:
             message = f"{path} is too large for a product package."
             raise UnreadableFileError(message)
-        found[file.relative_to(path).as_posix()] = file.read_bytes()
+        found[name] = file.read_bytes()
     return found
+
+
+def folder_names(path: Path) -> list[str]:
+    """Return the names of all files that somebody put into a folder."""
+    return [name for name, _ in _files_in(path)]
+
+
+def _files_in(path: Path) -> Iterator[tuple[str, Path]]:
+    if not path.is_dir():
+        message = f"{path} is not there. Give a package folder, a .zip or an .xlsx."
+        raise UnreadableFileError(message)
+    root = path.resolve()
+    for file in sorted(path.rglob("*")):
+        name = file.relative_to(path).as_posix()
+        if not is_left_behind(name) and file.is_file() and file.resolve().is_relative_to(root):
+            yield name, file

@@ -455,49 +455,6 @@ def test_what_is_not_taken_in_is_refused_in_words(name: str) -> None:
         read((file, make()))
 
 
-def test_a_zip_is_read_whole_and_what_is_not_read_is_said() -> None:
-    """A picture among the files, and a text of finishes: neither may be passed in silence."""
-    data = io.BytesIO()
-    with zipfile.ZipFile(data, "w") as packed:
-        packed.writestr("mine/checklist.csv", "Set,#,Player\nNight Sprints,NS-1,Orla Thorsby\n")
-        packed.writestr("mine/parallels.txt", "Night Sprints: Copper /99, Slate\n")
-        packed.writestr("mine/more.xlsx", book(("Base", [["#", "Player"], [1, "Dov Quill"], [2, "Pia Fenwick"]])))
-        packed.writestr("mine/front.jpg", b"\xff\xd8")
-        packed.writestr("mine/.DS_Store", b"\0")
-    draft = read(("all.zip", data.getvalue()))
-    product = draft.reading.product
-    assert {(p.label, p.run_text) for p in product.parallels if p.key} >= {("Copper", "99"), ("Slate", "")}
-    assert {card.name for card in product.cards} == {"Orla Thorsby", "Dov Quill", "Pia Fenwick"}
-    said = {note.sheet: (note.status, note.says) for note in draft.notes if note.status is Status.NOT}
-    assert said == {
-        "all.zip#front.jpg": (Status.NOT, ".jpg is not read: save it as .csv, .xlsx or .txt, or leave it out")
-    }
-
-
-def test_a_file_that_is_not_read_can_be_left_out() -> None:
-    data = io.BytesIO()
-    with zipfile.ZipFile(data, "w") as packed:
-        packed.writestr("checklist.csv", "Set,#,Player\nNight Sprints,NS-1,Orla Thorsby\n")
-        packed.writestr("front.jpg", b"\xff\xd8")
-    sources = Sources()
-    add_file(sources, "all.zip", data.getvalue())
-    draft = interpret(sources.replaced("all.zip#front.jpg", 1, ()), About(name="Mine", formats=HOBBY))
-    assert not [note for note in draft.notes if note.status is Status.NOT]
-    assert [card.name for card in draft.reading.product.cards] == ["Orla Thorsby"]
-
-
-def test_a_package_in_a_zip_is_its_tables_and_nothing_else() -> None:
-    data = io.BytesIO()
-    with zipfile.ZipFile(data, "w") as packed:
-        packed.writestr("datapackage.json", '{"name": "p", "title": "P"}')
-        packed.writestr("cards.csv", "section,number,name\nbase,1,Dov Quill\n")
-        packed.writestr("README.txt", "1 Nobody At All\n")
-    sources = Sources()
-    add_file(sources, "p.zip", data.getvalue())
-    assert [sheet.place for sheet in sources.sheets] == ["p.zip#cards.csv"]
-    assert Sources.from_json(sources.to_json()) == sources
-
-
 def test_finishes_below_the_cards_of_a_sheet_are_no_cards_and_no_section() -> None:
     rows: list[list[object]] = [["#", "Player", "Team"], ["Night Sprints"], ["NS-1", "Orla Thorsby", "Tarn"]]
     rows += [["Parallels"], ["Copper", "/99"], ["Slate"], ["Signed Sprints"], ["SS-1", "Dov Quill", "Tarn"]]
@@ -537,3 +494,26 @@ def test_a_number_before_a_heading_is_its_count_where_so_many_lines_with_bullets
     assert [(section.label, len(product.cards)) for section in product.sections] == [("Night Sprints", 3)]
     card = read(checklist=f"4 Orla Thorsby\n{cards}").reading.product.cards[0]
     assert (card.number, card.name) == ("4", "Orla Thorsby")
+
+
+def test_a_column_of_finishes_with_their_runs_is_no_list_of_cards() -> None:
+    rows: list[list[object]] = [["Set", "#", "Player", "Parallels"]]
+    rows += [["Base", n, f"Rider {'ABCDEFGHI'[n]}son", "Gold 50; Red 25"] for n in range(1, 9)]
+    product = read(("s.xlsx", book(("Cards", rows)))).reading.product
+    assert [card.number for card in product.cards] == [str(n) for n in range(1, 9)]
+    assert {section.label for section in product.sections} == {"Base"}
+
+
+@pytest.mark.parametrize("line", ["Card: 3", "(1) exclusive to hobby boxes", "1/24 Copper packs", "No: 4"])
+def test_what_is_like_a_card_or_a_count_is_neither(line: str) -> None:
+    draft = read(checklist=f"Base Set\n1 Orla Thorsby - Tarn\n2 Dov Quill - Tarn\n{line}")
+    assert [note.status for note in draft.notes if note.text == line] == [Status.NOT]
+    assert len(draft.reading.product.cards) == 2
+
+
+def test_a_section_in_the_place_of_a_club_is_never_certain() -> None:
+    text = "Night Sprints\n1 Orla Thorsby (Base Set)\n2 Dov Quill (Tarn)\n"
+    draft = read(checklist=text)
+    said = {note.text: note.status for note in draft.notes}
+    assert said["1 Orla Thorsby (Base Set)"] is Status.GUESSED
+    assert said["2 Dov Quill (Tarn)"] is Status.UNDERSTOOD

@@ -25,9 +25,13 @@ _NUMBER_BETWEEN = re.compile(
 """``Orla Thorsby - 12 - Harrow Bay``."""
 _APART = re.compile(r"(?:\s{3,}|\t+\s*)(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})[.)]?\s+[^\W\d_])")
 """``1 Orla Thorsby    2 Jorik Munro``: side by side, as on the back of a card."""
-_BRACKETED = re.compile(r"^[(\[](#?[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6})[)\]]\s+(?=[^\W\d_])")
+_BRACKETED = re.compile(
+    r"^(?!.*\b(?:packs?|box(?:es)?|cases?)\b)[(\[](#?[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6})[)\]]\s+(?=[^\W\d_])"
+)
 """``(12) Orla Thorsby``."""
-_OF_HOW_MANY = re.compile(r"^(#?\d{1,4})\s?(?:of|von|de|/)\s?\d{1,4}\b(?=\W*\s[^\W\d_])")
+_OF_HOW_MANY = re.compile(
+    r"^(?!.*\b(?:packs?|box(?:es)?|cases?)\b)(#?\d{1,4})\s?(?:of|von|de|/)\s?\d{1,4}\b(?=\W*\s[^\W\d_])"
+)
 """``1 of 60 Orla Thorsby``: the number, and how many there are."""
 _IN_A_ROW = re.compile(r"[;,]\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})\s+[^\W\d_])")
 _CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,6}$")

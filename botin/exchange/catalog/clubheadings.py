@@ -74,7 +74,7 @@ def swap_clubs(sorting: Sorting) -> None:
     headings name no kind.
     """
     parts = [section for section in sorting.sections.values() if section.cards]
-    behind = [card.team for section in parts for _, card, _ in section.cards]
+    behind = [card.team.casefold() for section in parts for _, card, _ in section.cards]
     if len(parts) < FEWEST or not all(behind) or len(set(behind)) > max(2, MOST * len(behind)):
         return
     headed = sum(not (part.named or part.by_column) for part in parts)

@@ -26,10 +26,14 @@ _COUNT_BEFORE = re.compile(
     r"^(?P<n>\d{1,5})[- ]cards?\s+(?:insert\s+|sub)?(?:set|checklist)?\s*[:–—-]?\s*(?P<label>[^\W\d_].{2,})$",
     re.IGNORECASE,
 )
+_COUNTS = (
+    r"total|size|count|cards|subjects|riders|check ?list|karten|anzahl|gesamt|cartes|nombre|cartas|aantal|kaarten|"
+    r"kart|kort|antal"
+)
 COUNT_ALONE = re.compile(
     r"\(?(?P<n>\d{1,5})[- ]card(?:s| set| subset)?(?: total)?\)?:?|"
-    r"\(?(?:(?:total|number|no|of|in|the|set|size|cards?|count|check ?list|subjects?|riders?|karten|anzahl|"
-    r"gesamt|cartes|nombre|de|cartas|aantal|kaarten|kart|kort|antal)\b[ .#]*)+[:=]\s*(?P<m>\d{1,5})(?: cards?)?\)?",
+    rf"(?=.*\b(?:{_COUNTS})\b)\(?(?:(?:{_COUNTS}|number|no|of|in|the|de|set|card|subject|rider)\b[ .#]*)+"
+    r"[:=]\s*(?P<m>\d{1,5})(?: cards?)?\)?",
     re.IGNORECASE,
 )
 """``40 cards``, ``Total cards: 40``: how many cards the section above has."""

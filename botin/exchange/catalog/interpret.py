@@ -163,7 +163,7 @@ def _read_all(
         spec = strict_spec(sheet)
         if sheet.unread:
             for place in places[sheet.place].values():
-                sorting.note(place, Status.NOT, sheet.unread)
+                sorting.note(place, Status.PASSED if sheet.beside else Status.NOT, sheet.unread)
         elif sheet.name.casefold() == PRODUCT_SHEET and not sheet.is_text:
             described |= _product_sheet(sorting, sheet, places[sheet.place])
         elif sheet.is_text and sheet.name.casefold() in FORMATS and as_table(sheet, ONE_BOX) is None:

@@ -65,7 +65,8 @@ def card_each(sheet: Sheet) -> Sheet:
     at = next(
         (at for at in range(len(heads)) if _is_list([cells[at] for _, cells in below if at < len(cells)])), None
     )
-    if at is None or "name" not in map(field_of, heads):
+    fields = [field_of(head) for head in heads]
+    if at is None or "name" not in fields or "number" in fields or fields[at] in ("parallel", "run", "odds"):
         return sheet
     rows: Rows = [(line, (*heads[:at], "Set", *heads[at + 1 :], "Number"))]
     for number, cells in below:

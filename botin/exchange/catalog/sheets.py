@@ -5,7 +5,6 @@ from __future__ import annotations
 import csv
 import io
 import json
-import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
@@ -16,8 +15,15 @@ from botin.core.errors import UnreadableFileError
 from botin.exchange.decode import decode
 from botin.exchange.guard import unguard
 from botin.exchange.notes import Sheet
-from botin.exchange.source import DESCRIPTOR, csv_lines, folder_members, parse_descriptor, says_whole_home
-from botin.exchange.zips import zip_members
+from botin.exchange.source import (
+    DESCRIPTOR,
+    csv_lines,
+    folder_members,
+    folder_names,
+    parse_descriptor,
+    says_whole_home,
+)
+from botin.exchange.zips import TABLES, ending_of, zip_members, zip_names
 
 MAX_TABLE = 50 * 1024 * 1024
 MAX_COLUMNS = 256
@@ -26,11 +32,8 @@ MAX_CELL = 2_000
 """Characters of a line of text, or of a cell."""
 
 
-READ = frozenset((".csv", ".tsv", ".txt", ".md", ".xlsx", ".xlsm", ".zip", ".json"))
-UNREAD_IN_ZIP = frozenset((".zip", ".json"))
-"""Endings that are read by themselves and not within a zip or folder."""
-_LEFT_BEHIND = re.compile(r"(?:^|/)(?:__MACOSX/|\.|Thumbs\.db$|desktop\.ini$)", re.IGNORECASE)
-"""What systems leave in folders: nobody put it there."""
+IN_ZIP = frozenset((".csv", ".tsv", ".txt", ".md", ".xlsx", ".xlsm"))
+"""Endings that are read within a zip or folder."""
 
 
 @dataclass
@@ -49,8 +52,8 @@ class Sources:
     def to_json(self) -> str:
         """Return everything as JSON, to keep it until it is stored."""
         sheets = [
-            [sheet.name, sheet.is_text, [[n, list(cells)] for n, cells in sheet.rows], sheet.source, sheet.unread]
-            for sheet in self.sheets
+            [one.name, one.is_text, [[n, list(cells)] for n, cells in one.rows], one.source, one.unread, one.beside]
+            for one in self.sheets
         ]
         told = {"columns": self.columns, "kinds": self.kinds, "sure": sorted(map(list, self.sure))}
         kept = {"descriptor": self.descriptor, "sheets": sheets, **told}
@@ -164,7 +167,8 @@ def csv_sheet(name: str, data: bytes) -> Sheet:
     return Sheet(PurePosixPath(name).stem, tuple(rows), source=name)
 
 
-def _with_members(sources: Sources, members: dict[str, bytes], file: str) -> None:
+def _with_members(sources: Sources, members: dict[str, bytes], names: Sequence[str], file: str) -> None:
+    """Add the files of a zip or folder; those beside a package's tables, and what is not read, are named."""
     if DESCRIPTOR in members:
         sources.descriptor = parse_descriptor(members[DESCRIPTOR])
         if says_whole_home(sources.descriptor):
@@ -173,28 +177,38 @@ def _with_members(sources: Sources, members: dict[str, bytes], file: str) -> Non
                 "botin import FILE by itself. Nothing was taken in."
             )
             raise UnreadableFileError(message)
-    tables_only = DESCRIPTOR in members
+    read = TABLES if DESCRIPTOR in members else IN_ZIP
     for name, data in members.items():
-        if name.endswith(".csv"):
-            sheet = csv_sheet(name, data)
-            sources.add(replace(sheet, source=f"{file}#{name}") if file else sheet)
-        elif not tables_only and not _LEFT_BEHIND.search(name):
+        if ending_of(name) in read - {".json"}:
             _add_member(sources, name, data, file)
+    unread = [name for name in names if ending_of(name) not in read - {".json"}]
+    _add_unread(sources, [name for name in unread if PurePosixPath(name).name != DESCRIPTOR], file)
 
 
 def _add_member(sources: Sources, name: str, data: bytes, file: str) -> None:
-    """Add what a zip or folder holds besides tables; what Botin does not read is said on a line of its own."""
-    place = f"{file}#{name}" if file else name
-    suffix = PurePosixPath(name).suffix.casefold()
-    if suffix in UNREAD_IN_ZIP or suffix not in READ:
-        says = f"{suffix or 'a file without an ending'} is not read: save it as .csv, .xlsx or .txt, or leave it out"
-        sources.add(Sheet(PurePosixPath(name).stem, ((1, (name,)),), is_text=True, source=place, unread=says))
-        return
     alone = Sources()
-    add_file(alone, name, data)
+    try:
+        add_file(alone, name, data)
+    except UnreadableFileError as exc:
+        raise UnreadableFileError(f"{name}: {exc}") from exc
+    place = f"{file}#{name}" if file else name
     for sheet in alone.sheets:
-        tail = sheet.source.partition("#")[2] if "#" in sheet.source else ""
+        tail = sheet.source.partition("#")[2]
         sources.add(replace(sheet, source=f"{place}#{tail}" if tail else place))
+
+
+def _add_unread(sources: Sources, names: Sequence[str], file: str) -> None:
+    """Name what is not read, a line for each ending: a folder of photos is one."""
+    by_ending: dict[str, list[str]] = {}
+    for name in names:
+        by_ending.setdefault(ending_of(name), []).append(name)
+    for ending, some in by_ending.items():
+        words = some[0] if len(some) == 1 else f"{some[0]} and {len(some) - 1} more"
+        beside = bool(sources.descriptor)
+        says = f"{ending or 'a file without an ending'} is not read: give what it says as .csv, .xlsx or .txt"
+        says = "beside a product package only its own tables are read" if beside else says
+        rows, place = ((1, (words,)),), f"{file}#{some[0]}" if file else some[0]
+        sources.add(Sheet(PurePosixPath(some[0]).stem, rows, is_text=True, source=place, unread=says, beside=beside))
 
 
 def add_file(sources: Sources, name: str, data: bytes) -> None:
@@ -208,7 +222,8 @@ def add_file(sources: Sources, name: str, data: bytes) -> None:
     name = PurePosixPath(name.replace("\\", "/")).name or name
     suffix = PurePosixPath(name).suffix.casefold()
     if suffix == ".zip":
-        _with_members(sources, zip_members(io.BytesIO(data), every=True), name)
+        members = zip_members(io.BytesIO(data), IN_ZIP | TABLES)
+        _with_members(sources, members, zip_names(io.BytesIO(data)), name)
     elif suffix in (".xlsx", ".xlsm"):
         from botin.exchange.workbook import loose_sheets  # noqa: PLC0415  (openpyxl is slow to import)
 
@@ -236,7 +251,7 @@ def read_paths(paths: Sequence[Path]) -> Sources:
     sources = Sources()
     for path in paths:
         if path.is_dir():
-            _with_members(sources, folder_members(path, every=True), "")
+            _with_members(sources, folder_members(path, IN_ZIP | TABLES), folder_names(path), "")
         else:
             add_file(sources, path.name, _bytes_of(path))
     return sources

@@ -25,6 +25,8 @@ from botin.exchange.tables import RawRow
 _ORDER = (Status.PASSED, Status.UNDERSTOOD, Status.GUESSED, Status.NOT)
 CardItem = tuple[int, CardLine, dict[str, str]]
 
+_SET = re.compile(r"\bsets?\b", re.IGNORECASE)
+
 
 @dataclass
 class OpenSection:
@@ -261,6 +263,10 @@ class Sorting:
         says = f"card {card.number} · {card.name}" + (f" · {card.team}" if card.team else "")
         marks = [card.rookie and "rookie", card.short and "short print", card.run and f"numbered to {card.run}"]
         says += "".join(f" · {mark}" for mark in marks if mark)
+        if is_only_kinds(_SET.sub("", card.team)):
+            card = replace(
+                card, guesses=(*card.guesses, f"“{card.team}” stands where the club does: is it the section?")
+            )
         status = Status.GUESSED if card.guesses else Status.UNDERSTOOD
         others: tuple[tuple[str, str], ...] = ()
         if OPEN in card.guesses and (text := self.notes[place].text).endswith(" RC"):
