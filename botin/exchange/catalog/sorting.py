@@ -15,7 +15,7 @@ from botin.exchange.catalog.clubnames import OPEN, settle_clubs
 from botin.exchange.catalog.codes import settle_codes
 from botin.exchange.catalog.foldfinishes import fold_finishes
 from botin.exchange.catalog.formatstext import slug
-from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
+from botin.exchange.catalog.kinds import guess_kind, is_only_kinds, is_section_word
 from botin.exchange.catalog.oddstext import FORMAT_WORDS, Rated
 from botin.exchange.catalog.questions import Question, Seen
 from botin.exchange.catalog.runtext import take_run
@@ -24,8 +24,6 @@ from botin.exchange.tables import RawRow
 
 _ORDER = (Status.PASSED, Status.UNDERSTOOD, Status.GUESSED, Status.NOT)
 CardItem = tuple[int, CardLine, dict[str, str]]
-
-_SET = re.compile(r"\bsets?\b", re.IGNORECASE)
 
 
 @dataclass
@@ -263,7 +261,7 @@ class Sorting:
         says = f"card {card.number} · {card.name}" + (f" · {card.team}" if card.team else "")
         marks = [card.rookie and "rookie", card.short and "short print", card.run and f"numbered to {card.run}"]
         says += "".join(f" · {mark}" for mark in marks if mark)
-        if is_only_kinds(_SET.sub("", card.team)):
+        if is_section_word(card.team):
             card = replace(
                 card, guesses=(*card.guesses, f"“{card.team}” stands where the club does: is it the section?")
             )
