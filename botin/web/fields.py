@@ -73,6 +73,12 @@ class WordField(StringField):
         return self.text.strip()
 
 
+class OnceForm(TypedForm):
+    """A form that changes something: sent twice with the same key, it is done once."""
+
+    client_key = WordField(most=64)
+
+
 class MoneyField(WordField):
     """An amount from 0 on; empty is nothing, where it may be."""
 

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from botin.desk.selling.sales import Deal
-from botin.web.fields import DayField, MoneyField, TicksField, TypedForm, WholeField, WordField
+from botin.web.fields import DayField, MoneyField, OnceForm, TicksField, TypedForm, WholeField, WordField
 
 
-class DealForm(TypedForm):
+class DealForm(OnceForm):
     """Something sold by hand: when, for how much, at what costs, to whom."""
 
-    client_key = WordField(most=64)
     day = DayField()
     price = MoneyField()
     costs = MoneyField()

@@ -41,7 +41,9 @@ def test_a_zip_is_read_whole_and_what_is_not_read_is_said() -> None:
     assert {(p.label, p.run_text) for p in product.parallels if p.key} >= {("Copper", "99"), ("Slate", "")}
     assert {card.name for card in product.cards} == {"Orla Thorsby", "Dov Quill", "Pia Fenwick"}
     said = {note.sheet: (note.status, note.says) for note in draft.notes if note.status is Status.NOT}
-    assert said == {"all.zip#mine/front.jpg": (Status.NOT, ".jpg is not read: give what it says as .csv, .xlsx or .txt")}
+    assert said == {
+        "all.zip#mine/front.jpg": (Status.NOT, ".jpg is not read: give what it says as .csv, .xlsx or .txt")
+    }
 
 
 def test_a_file_that_is_not_read_can_be_left_out() -> None:

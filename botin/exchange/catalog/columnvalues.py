@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import groupby, pairwise
 
+from botin.exchange.catalog.runtext import UNNUMBERED
+
 NUMBER = re.compile(
     r"#?\s{0,3}(?:[A-Za-z]{0,6}[-\s.]?\d{1,5}[A-Za-z]{0,2}|[A-Za-z0-9]{1,6}-[A-Za-z0-9]{1,6})(?:\.0)?"
 )
@@ -29,6 +31,12 @@ MARKS = re.compile(
 )
 MONEY = re.compile(r"(?:[€$£¥]|[A-Z]{3})\s?[\d.,]+|[\d.,]+\s?(?:[€$£¥]|[A-Z]{3})|\d{1,6}[.,]\d{2}")
 COUNT = re.compile(r"\d{1,6}(?:\.0)?|\d{1,3}\s?[-–]\s?\d{1,3}")
+NO = frozenset(("", "no", "n", "0", "false", "nein", "non", "nee", "nej", "-", "–", "—", "ne", "nie", "não", "nao",
+                "none", "n/a"))  # fmt: skip
+YES = frozenset(
+    ("yes", "y", "x", "xx", "rc", "(rc)", "1", "1.0", "true", "rookie", "rookie card", "✓", "✔", "☑", "*", "ja", "j",
+     "oui", "o", "sí", "sì", "si", "s", "sim", "tak", "ano", "r", "recrue", "neuling", "novato", "debutant")
+)  # fmt: skip
 TICKS = frozenset(
     ("x", "xx", "yes", "y", "1", "true", "rc", "rookie", "✓", "✔", "☑", "*", "•", "ja", "j", "oui", "o", "si", "sí",
      "s", "sim", "tak", "ano", "r", "(rc)", "no", "n", "0", "false", "nein", "non", "nee", "-", "–", "—")
@@ -104,6 +112,11 @@ def profile(values: Sequence[str]) -> Profile | None:
         marks=share(MARKS),
         kinds=len(set(cells)),
     )
+
+
+def is_ticked(text: str) -> bool:
+    """Whether a cell of runs says that the finish is there and has none: a tick, “unnumbered”."""
+    return text.casefold() in TICKS | UNNUMBERED and not text.isdecimal()
 
 
 def _is_worded(cell: str) -> bool:

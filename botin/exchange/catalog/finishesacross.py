@@ -7,19 +7,16 @@ from typing import TYPE_CHECKING
 
 from botin.exchange.catalog.blocks import Segment
 from botin.exchange.catalog.columns import Column, Columns, make_columns
-from botin.exchange.catalog.columnvalues import TICKS
+from botin.exchange.catalog.columnvalues import NO, is_ticked
 from botin.exchange.catalog.columnwords import bare, fits
 from botin.exchange.catalog.oddstext import FORMAT_WORDS
 from botin.exchange.catalog.ratenames import find_section
-from botin.exchange.catalog.runtext import UNNUMBERED, run_of
+from botin.exchange.catalog.runtext import run_of
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.notes import Status
 
 if TYPE_CHECKING:
     from botin.exchange.catalog.tablesheet import Table
-
-NONE = frozenset(("", "-", "–", "—", "no", "n", "none", "n/a"))
-"""What stands in a cell when the section has no such finish."""
 
 
 def are_across(segment: Segment, sections: Iterable[str]) -> bool:
@@ -33,7 +30,7 @@ def are_across(segment: Segment, sections: Iterable[str]) -> bool:
     if any(fits(head) or bare(head) in (*known, *FORMAT_WORDS) for head in heads):
         return False
     given = [cell.strip() for cells in rows for cell in cells[1:] if cell.strip()]
-    return bool(given) and all(_run(cell) is not None or cell.casefold() in NONE for cell in given)
+    return bool(given) and all(_run(cell) is not None or cell.casefold() in NO for cell in given)
 
 
 def columns_across(segment: Segment) -> Columns:
@@ -47,7 +44,7 @@ def columns_across(segment: Segment) -> Columns:
 
 def _run(text: str) -> str | None:
     """Return the run a cell states, empty for a tick; None when it is neither."""
-    return "" if text.casefold() in TICKS | UNNUMBERED and not text.isdecimal() else run_of(text)
+    return "" if is_ticked(text) else run_of(text)
 
 
 def read_finishes_across(sorting: Sorting, table: Table) -> None:
@@ -64,7 +61,7 @@ def _add(sorting: Sorting, place: int, section: str, heads: Sequence[str], cells
     said = []
     for head, cell in zip(heads[1:], cells[1:], strict=False):
         text = cell.strip()
-        run = _run(text) if text and text.casefold() not in NONE else None
+        run = _run(text) if text and text.casefold() not in NO else None
         if head.strip() and run is not None:
             sorting.parallel(place, section, head.strip(), run)
             said.append(f"{head.strip()}{f' /{run}' if run else ''}")

@@ -9,7 +9,7 @@ from botin.exchange.catalog.blocks import filled
 from botin.exchange.catalog.cardtext import CardLine, card_from, card_of, is_prose
 from botin.exchange.catalog.clubsheets import SHEET
 from botin.exchange.catalog.columns import Columns
-from botin.exchange.catalog.columnvalues import MARKS
+from botin.exchange.catalog.columnvalues import MARKS, NO, YES
 from botin.exchange.catalog.finishesbelow import add_below, finishes_below
 from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.headingtext import back_code_of, has_count, heading_of
@@ -21,11 +21,6 @@ from botin.exchange.catalog.tablesheet import GENERIC, Table
 from botin.exchange.catalog.turnednames import TURNED, are_turned, turn
 from botin.exchange.notes import Sheet, Status
 
-NO = frozenset(("", "no", "n", "0", "false", "nein", "non", "nee", "nej", "-", "–", "—", "ne", "nie", "não", "nao"))
-YES = frozenset(
-    ("yes", "y", "x", "xx", "rc", "(rc)", "1", "1.0", "true", "rookie", "rookie card", "✓", "✔", "☑", "*", "ja", "j",
-     "oui", "o", "sí", "sì", "si", "s", "sim", "tak", "ano", "r", "recrue", "neuling", "novato", "debutant")
-)  # fmt: skip
 _NUMBER = re.compile(
     r"(?:no\.?(?!-)\s*|nr\.?(?!-)\s*)?#?\s{0,9}([A-Za-z]{0,6}[-\s.]?\d{1,5}[A-Za-z]{0,2}|[A-Za-z0-9]{1,6}-[A-Za-z0-9]{1,6})(?:\.0)?"
 )

@@ -6,14 +6,14 @@ import re
 
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.blocks import filled
-from botin.exchange.catalog.columnvalues import TICKS
+from botin.exchange.catalog.columnvalues import NO, is_ticked
 from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.ratenames import base_of, find_section
-from botin.exchange.catalog.runtext import UNNUMBERED, no_run, run_of, take_run
+from botin.exchange.catalog.runtext import no_run, run_of, take_run
 from botin.exchange.catalog.sorting import Sorting
-from botin.exchange.catalog.tablecards import NO, Fields, fields_of
+from botin.exchange.catalog.tablecards import Fields, fields_of
 from botin.exchange.catalog.tablesheet import Table
 from botin.exchange.notes import Status
 from botin.exchange.values import SYMBOLS
@@ -118,9 +118,9 @@ def read_grid(sorting: Sorting, table: Table) -> None:
         for column, name in table.columns.spread.items():
             text = cells[column].strip() if column < len(cells) else ""
             found = find_section(sorting, name.partition(":")[2])
-            if text.casefold() in NO or text.casefold() == "n/a" or not found:
+            if text.casefold() in NO or not found:
                 continue
-            ticked = text.casefold() in TICKS | UNNUMBERED and not text.isdecimal()
+            ticked = is_ticked(text)
             run = own if ticked else run_of(text)
             if run is None or not label:
                 sorting.note(place, Status.NOT, f"“{text}” is no print run of a finish")

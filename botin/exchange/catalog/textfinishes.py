@@ -44,7 +44,7 @@ def finish_list(reader: Reader, line: Line) -> bool:
         sorting.note(line.place, Status.UNDERSTOOD, f"finishes of {sorting.sections[key].label} follow")
         return True
     stamped = _stamped(entries)
-    names = [name for entry in stamped if (name := _finish(reader, line.place, key, entry))]
+    names = [name for entry in stamped if (name := add_finish(reader, line.place, key, entry))]
     if names:
         status = Status.GUESSED if (of and not named) or stamped != entries else Status.UNDERSTOOD
         sorting.note(line.place, status, f"finishes of {sorting.sections[key].label}: {', '.join(names)}")
@@ -62,7 +62,7 @@ def finishes_of(reader: Reader, line: Line) -> bool:
     found = find_section(reader.sorting, head)
     if found is None or not found[1]:
         return False
-    names = [name for entry in entries if (name := _finish(reader, line.place, found[0], entry))]
+    names = [name for entry in entries if (name := add_finish(reader, line.place, found[0], entry))]
     says = f"finishes of {reader.sorting.sections[found[0]].label}: {', '.join(names)}"
     reader.sorting.note(line.place, Status.UNDERSTOOD, says)
     return bool(names)
@@ -80,7 +80,7 @@ def _stamped(entries: list[str]) -> list[str]:
     return [f"{m['label']} /{m['run']}" if m else entry for m, entry in zip(found, entries, strict=True)]
 
 
-def _finish(reader: Reader, place: int, section: str, entry: str) -> str:
+def add_finish(reader: Reader, place: int, section: str, entry: str) -> str:
     """Add a finish with its run, and its rates for later; return its words."""
     sorting = reader.sorting
     rates = rates_in(re.sub(r"[()]", " ", entry), reader.words())
@@ -131,7 +131,7 @@ def in_finishes(reader: Reader, line: Line) -> bool:
     if heads or one_card(line.text) is not None or len(line.bare) > 80 or is_prose(stamped[0]):
         reader.finishes = ""
         return False
-    words = _finish(reader, line.place, reader.finishes, _LEADERS.sub(_led, line.bare))
+    words = add_finish(reader, line.place, reader.finishes, _LEADERS.sub(_led, line.bare))
     if words:
         section = reader.sorting.sections[reader.finishes].label
         reader.sorting.note(line.place, Status.UNDERSTOOD, f"finish {words} of {section}")
@@ -161,7 +161,7 @@ def finish_row(reader: Reader, line: Line) -> bool:
     entries = finishes_in_row(line.bare) if section is not None else []
     if section is None or not entries or any(find_section(reader.sorting, take_run(one)[0]) for one in entries):
         return False
-    names = [name for entry in entries if (name := _finish(reader, line.place, section.key, entry))]
+    names = [name for entry in entries if (name := add_finish(reader, line.place, section.key, entry))]
     reader.sorting.note(line.place, Status.UNDERSTOOD, f"finishes of {section.label}: {', '.join(names)}")
     return True
 
@@ -177,7 +177,7 @@ def finish_above_cards(reader: Reader, line: Line) -> bool:
     named = guess_kind(label)[1] or find_section(reader.sorting, label) is not None
     if not label or named or is_prose(label) or _stands_over(reader, section, label, line):
         return False
-    words = _finish(reader, line.place, section.key, line.bare)
+    words = add_finish(reader, line.place, section.key, line.bare)
     if words:
         says = f"finish {words} of {section.label}, between whose heading and cards it stands"
         reader.sorting.note(line.place, Status.UNDERSTOOD, says)
@@ -204,7 +204,7 @@ def stamped_finish(reader: Reader, line: Line) -> bool:
         return False
     if find_section(reader.sorting, label) or not any(letter.isalpha() for letter in label):
         return False
-    words = _finish(reader, line.place, current.key, line.bare)
+    words = add_finish(reader, line.place, current.key, line.bare)
     if words:
         status = Status.UNDERSTOOD if line.nested else Status.GUESSED
         reader.sorting.note(line.place, status, f"finish {words} of {current.label}, below whose cards it stands")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from functools import partial
 
 from botin.exchange.catalog import textboxes as boxes
@@ -70,33 +70,41 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
     reader = Reader(sorting, sheet)
     attempts = ODDS if reader.of_odds else FORMATS if reader.of_formats else CHECKLIST
     below = clubs_below(sheet) if attempts is CHECKLIST else {}
-    for number in _ruled({number: _text(sheet, cells) for number, cells in sheet.rows}):
-        sorting.note(places[number], Status.PASSED, "a rule below a heading") if number in places else None
+    said = {number: _text(sheet, cells) for number, cells in sheet.rows if any(map(str.strip, cells))}
+    ruled = _ruled(said)
+    for number in ruled:
+        sorting.note(places[number], Status.PASSED, "a rule below a heading")
     for number in below.values():
         sorting.note(places[number], Status.UNDERSTOOD, "the club of the card above")
-    for line in _lines(sheet, places, below, sorting.about):
+    given = _joined(said, below, ruled)
+    bold = {number for number, text in given if _BOLD.match(text.strip())} | {number - 1 for number in ruled}
+    raw = _without_title(sorting, with_counts([(number, _plainly(text)) for number, text in given]))
+    for line in _lines(raw, places, bold):
         if not any(attempt(reader, line) for attempt in attempts):
             says = "neither a card (12 Orla Thorsby - Harrow Bay RC), a heading, a finish nor a rate (Copper 1:24)"
             sorting.note(line.place, Status.NOT, says)
         reader.before = line.bare
 
 
-def _lines(sheet: Sheet, places: dict[int, int], below: Mapping[int, int], about: dict[str, str]) -> list[Line]:
-    said = {number: _text(sheet, cells) for number, cells in sheet.rows if any(map(str.strip, cells))}
-    taken = {*below.values(), *_ruled(said)}
-    given = [
+def _joined(said: Mapping[int, str], below: Mapping[int, int], ruled: Collection[int]) -> list[tuple[int, str]]:
+    """Return the lines that say something, clubs behind the cards they stand below."""
+    taken = {*below.values(), *ruled}
+    return [
         (number, f"{text} - {said[below[number]].strip()}" if number in below else text)
         for number, text in said.items()
         if number not in taken
     ]
-    raw = [(number, _plainly(text)) for number, text in given]
-    raw = with_counts(raw)
+
+
+def _without_title(sorting: Sorting, raw: list[tuple[int, str]]) -> list[tuple[int, str]]:
+    """Take the product's name off the beginning of headings; where it stands nowhere alone it is told by them."""
     title = title_before([text for _, text in raw])
     if title and all(text.casefold().strip() != title.casefold() for _, text in raw):
-        about.setdefault("title", title)
-    raw = [(number, rest_of(text, title) or text) for number, text in raw]
-    bold = {number for number, text in given if _BOLD.match(text.strip())}
-    bold |= {number - 1 for number in _ruled(said)}
+        sorting.about.setdefault("title", title)
+    return [(number, rest_of(text, title) or text) for number, text in raw]
+
+
+def _lines(raw: list[tuple[int, str]], places: dict[int, int], bold: Collection[int]) -> list[Line]:
     made, before = [], 0
     for at, (number, text) in enumerate(raw):
         bare, marked = unbulleted(text)

@@ -16,7 +16,7 @@ from botin.exchange.catalog.runtext import RUN_ALONE, run_in, take_run
 from botin.exchange.catalog.sectionsbehind import is_club_behind
 from botin.exchange.catalog.sorting import OpenSection, Pending
 from botin.exchange.catalog.textcards import add_card, card_line, plain_card
-from botin.exchange.catalog.textfinishes import _finish
+from botin.exchange.catalog.textfinishes import add_finish
 from botin.exchange.catalog.textreader import (
     MOST_WORDS,
     Line,
@@ -256,7 +256,7 @@ def with_finishes(reader: Reader, line: Line) -> bool:
     if not any(attempt(reader, inner) for attempt in (plain_card, card_line, counted_heading, heading)):
         return False
     section = reader.sorting.sections[reader.sorting.current]
-    names = [name for part in entries if (name := _finish(reader, line.place, section.key, part))]
+    names = [name for part in entries if (name := add_finish(reader, line.place, section.key, part))]
     says = f"what stands in brackets is taken for finishes of {section.label}: {', '.join(names)}"
     if told:
         says = f"finishes of {section.label}: {', '.join(names)}"

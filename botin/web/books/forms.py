@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from botin.desk.books.accounts import Noted
 from botin.exchange.selling.feestext import known_currency
-from botin.web.fields import DayField, MoneyField, TypedForm, WholeField, WordField
+from botin.web.fields import DayField, MoneyField, OnceForm, TypedForm, WholeField, WordField
 
 
-class NoteForm(TypedForm):
+class NoteForm(OnceForm):
     """An expense, or what was paid to or got from a person."""
 
-    client_key = WordField(most=64)
     what = WordField(most=60)
     amount = MoneyField()
     currency = WordField(most=20)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from botin.core.catalog.wants import BadWantError, parse_want
-from botin.web.fields import MoneyField, TypedForm, WholeField, WordField
+from botin.web.fields import MoneyField, OnceForm, TypedForm, WholeField, WordField
 
 
 class UsualForm(TypedForm):
@@ -36,9 +36,8 @@ class SeenForm(TypedForm):
         return (want.value, want.number, want.parallel), int(serial.strip()[:15])
 
 
-class DecideForm(TypedForm):
+class DecideForm(OnceForm):
     """A decision that is kept."""
 
-    client_key = WordField(most=64)
     choice = WordField(most=40)
     note = WordField(most=500)

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from botin.desk.copies.editing import CopyFacts
 from botin.desk.selling.disposals import WENT, Disposal
-from botin.web.fields import DayField, MoneyField, TypedForm, WholeField, WordField
+from botin.web.fields import DayField, MoneyField, OnceForm, TypedForm, WholeField, WordField
 
 
-class LeaveForm(TypedForm):
+class LeaveForm(OnceForm):
     """How a copy left."""
 
-    client_key = WordField(most=64)
     copy = WholeField()
     disposal = WholeField()
     went = WordField(most=40)
@@ -33,10 +32,9 @@ class LeaveForm(TypedForm):
         return Disposal(went, self.left_on.or_today(), price, costs, self.came_in.text, self.to.text)
 
 
-class CopyForm(TypedForm):
+class CopyForm(OnceForm):
     """Whose a copy is, where it lies, its certificate and note."""
 
-    client_key = WordField(most=64)
     copy = WholeField()
     owner = WordField()
     place = WordField()

@@ -10,6 +10,7 @@ from botin.desk.grading.moves import Told
 from botin.web.fields import (
     DayField,
     MoneyField,
+    OnceForm,
     PlannedField,
     TicksField,
     TypedForm,
@@ -20,10 +21,9 @@ from botin.web.fields import (
 from botin.web.typed import by_line
 
 
-class BeginForm(TypedForm):
+class BeginForm(OnceForm):
     """An order that is begun in a tier."""
 
-    client_key = WordField(most=64)
     tier = WordField(most=120)
 
 
@@ -69,10 +69,9 @@ class OrderForm(TypedForm):
         return order, line, place
 
 
-class MoveForm(TypedForm):
+class MoveForm(OnceForm):
     """The next step of an order."""
 
-    client_key = WordField(most=64)
     to = WordField()
     already = WordField()
     day = DayField()
@@ -139,10 +138,9 @@ class HandForm(TypedForm):
     day = DayField()
 
 
-class JoinForm(TypedForm):
+class JoinForm(OnceForm):
     """A membership that was bought, or is taken back."""
 
-    client_key = WordField(most=64)
     leave = WholeField()
     order = WholeField()
     house = WordField(most=60)
@@ -162,10 +160,9 @@ class JoinForm(TypedForm):
         return Joining(self.house.word, self.from_on.or_today(), until, cost, self.order.row_id())
 
 
-class VoucherForm(TypedForm):
+class VoucherForm(OnceForm):
     """A voucher that was got, or is taken out."""
 
-    client_key = WordField(most=64)
     drop = WholeField()
     whose = WordField(name="for", most=200)
     off = MoneyField()
@@ -201,10 +198,9 @@ class StackForm(TypedForm):
     photo = WordField()
 
 
-class ChecksForm(TypedForm):
+class ChecksForm(OnceForm):
     """Which steps of packing are done, and what the parcel weighs."""
 
-    client_key = WordField(most=64)
     weight = WholeField()
     weigh = WordField()
     done = TicksField()

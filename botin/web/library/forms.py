@@ -8,17 +8,16 @@ from dataclasses import fields
 from flask import request
 
 from botin.exchange.catalog.interpret import About
-from botin.web.fields import TicksField, TypedForm, WholeField, WordField
+from botin.web.fields import OnceForm, TicksField, TypedForm, WholeField, WordField
 from botin.web.requests import new_key
 
 MAX_TEXT, MAX_WORDS = 2_000_000, 4_000
 """Characters of a pasted text, and of what is said of the product."""
 
 
-class GiveForm(TypedForm):
+class GiveForm(OnceForm):
     """Texts that were pasted, and what is said of the product in fields of its own."""
 
-    client_key = WordField(most=64)
     checklist = WordField(most=MAX_TEXT + 1)
     odds = WordField(most=MAX_TEXT + 1)
 
@@ -66,17 +65,15 @@ class KnownForm(TypedForm):
     known = WordField(most=200)
 
 
-class StoreForm(TypedForm):
+class StoreForm(OnceForm):
     """Whether corrections of one's own stay when a draft is stored."""
 
-    client_key = WordField(most=64)
     keep_mine = WordField(most=10)
 
 
-class CorrectForm(TypedForm):
+class CorrectForm(OnceForm):
     """One value corrected: what it was on the screen, and why."""
 
-    client_key = WordField(most=64)
     seen = WordField()
     why = WordField(most=300)
 

@@ -9,7 +9,7 @@ from flask import request
 from botin.core.grading.centering import WIDEST_MM, Borders, larger_of
 from botin.core.grading.grades import Inspection, inspection_of
 from botin.desk.looking.glass import Pin
-from botin.web.fields import NumberField, TypedError, TypedForm, WordField
+from botin.web.fields import NumberField, OnceForm, TypedError, TypedForm, WordField
 
 PLACES = {
     "upper left": (80, 60), "top": (500, 40), "upper right": (920, 60), "left": (40, 500), "middle": (500, 500),
@@ -110,10 +110,9 @@ class RulersForm(TypedForm):
         return Borders(**made)
 
 
-class PinForm(TypedForm):
+class PinForm(OnceForm):
     """A mark that is pinned where it is."""
 
-    client_key = WordField(most=64)
     side = WordField(most=20)
     kind = WordField(most=40)
     severity = WordField(most=40)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from botin.core.grading.grades import Inspection, inspection_of
-from botin.web.fields import NumberField, TypedForm, WholeField, WordField
+from botin.web.fields import NumberField, OnceForm, TypedForm, WholeField, WordField
 
 
 class LookForm(TypedForm):
@@ -30,10 +30,9 @@ class LookForm(TypedForm):
         return inspection_of({field.name: field.number() for field in fields})
 
 
-class ReturnedForm(TypedForm):
+class ReturnedForm(OnceForm):
     """A grade that came back."""
 
-    client_key = WordField(most=64)
     copy = WholeField()
     finish = WordField(most=120)
     grade = WordField(most=40)

@@ -18,7 +18,16 @@ from botin.core.days import PLANNED
 from botin.desk.books.purchases import BoxLine, Order
 from botin.desk.books.singles import SingleLine, read_single
 from botin.desk.workbench import Workbench
-from botin.web.fields import CurrencyField, DayField, MoneyField, RateField, TicksField, TypedForm, WordField
+from botin.web.fields import (
+    CurrencyField,
+    DayField,
+    MoneyField,
+    OnceForm,
+    RateField,
+    TicksField,
+    TypedForm,
+    WordField,
+)
 
 BOX_ROWS, SINGLE_ROWS, MOST_ROWS = 4, 3, 40
 
@@ -201,8 +210,7 @@ class ArrivedForm(TypedForm):
         return (self.box.ids(), self.copy.ids()) if self.ticked else ([], [])
 
 
-class AskedForm(TypedForm):
+class AskedForm(OnceForm):
     """Under which key an order is stored, and whether it was asked about the budget."""
 
-    client_key = WordField(most=64)
     over_budget = WordField(most=20)

@@ -8,14 +8,13 @@ from collections.abc import Container
 from flask import request
 
 from botin.core.opening.sealed import LOOKS
-from botin.web.fields import TicksField, TypedForm, WholeField, WordField
+from botin.web.fields import OnceForm, TicksField, TypedForm, WholeField, WordField
 from botin.web.requests import new_key
 
 
-class KeyedForm(TypedForm):
+class KeyedForm(OnceForm):
     """A step at the rip desk: with the key it was made under, so that twice sent is once stored."""
 
-    client_key = WordField(most=64)
     pack = WholeField()
 
     @property
@@ -121,10 +120,9 @@ class CheckForm(TypedForm):
         return {look.key: request.form.get(look.key, "") for looks in LOOKS.values() for look in looks}
 
 
-class LogForm(TypedForm):
+class LogForm(OnceForm):
     """A log that is taken in: the file that was read before or the text, its heading row, what its columns are."""
 
-    client_key = WordField(most=64)
     kept = WordField(most=80_000_000)
     text_given = WordField(name="text", most=80_000_000)
     header = WholeField()

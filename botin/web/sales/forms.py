@@ -6,13 +6,12 @@ from botin.core.selling.road import Stop
 from botin.desk.selling.changes import Change
 from botin.desk.selling.listings import Offering
 from botin.desk.selling.roads import Posting
-from botin.web.fields import DayField, MoneyField, TicksField, TypedForm, WholeField, WordField
+from botin.web.fields import DayField, MoneyField, OnceForm, TicksField, WholeField, WordField
 
 
-class GivenForm(TypedForm):
+class GivenForm(OnceForm):
     """Commons given away together, or which gift is taken back."""
 
-    client_key = WordField(most=64)
     back = WordField(most=80)
     copies = WordField(most=20_000)
     to = WordField(most=120)
@@ -23,10 +22,9 @@ class GivenForm(TypedForm):
         return [int(text) for text in self.copies.text.split(",") if text.isascii() and text.isdecimal()]
 
 
-class OfferForm(TypedForm):
+class OfferForm(OnceForm):
     """Copies, or a sealed box, that are offered; or were sold without being offered."""
 
-    client_key = WordField(most=64)
     copy = TicksField()
     box = WholeField()
     sold = WordField()
@@ -54,10 +52,9 @@ class OfferForm(TypedForm):
         )  # fmt: skip
 
 
-class SaleForm(TypedForm):
+class SaleForm(OnceForm):
     """What was sold: where, to whom, when, for how much."""
 
-    client_key = WordField(most=64)
     channel = WordField(most=60)
     ask = MoneyField()
     fee = MoneyField()
@@ -68,10 +65,9 @@ class SaleForm(TypedForm):
     listing = WholeField()
 
 
-class ListingForm(TypedForm):
+class ListingForm(OnceForm):
     """A change of a listing, its end, or an offer for it."""
 
-    client_key = WordField(most=64)
     sold = WordField()
     end = WordField()
     refuse = WholeField()
@@ -81,10 +77,9 @@ class ListingForm(TypedForm):
     floor = MoneyField()
 
 
-class MoveForm(TypedForm):
+class MoveForm(OnceForm):
     """The next stop of a sale, or one step back."""
 
-    client_key = WordField(most=64)
     undo = WordField()
     to = WordField()
     day = DayField()
@@ -110,29 +105,26 @@ class MoveForm(TypedForm):
         )
 
 
-class ParcelForm(TypedForm):
+class ParcelForm(OnceForm):
     """A parcel that is begun, with what else goes into it; or its address."""
 
-    client_key = WordField(most=64)
     address = WordField(most=2_000)
     begin = WordField()
     together = TicksField(name="with")
 
 
-class PackForm(TypedForm):
+class PackForm(OnceForm):
     """Which steps of packing are done."""
 
-    client_key = WordField(most=64)
     grams = WholeField()
     weigh = WordField()
     done = TicksField()
     then = WordField()
 
 
-class BesideForm(TypedForm):
+class BesideForm(OnceForm):
     """What happens beside the road: a change, the payout, feedback, or that a sale is cancelled."""
 
-    client_key = WordField(most=64)
     cancel = WordField()
     undo_change = WholeField()
     payout = WordField()

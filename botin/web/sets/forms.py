@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from botin.desk.copies.elsewhere import CAME, Acquisition
 from botin.desk.copies.swapping import Agreed
-from botin.web.fields import DayField, MoneyField, TicksField, TypedForm, WholeField, WordField
+from botin.web.fields import DayField, MoneyField, OnceForm, TicksField, TypedForm, WholeField, WordField
 
 Card = tuple[int, str, str]
 """Product, section and number of a card that comes in."""
 
 
-class ArriveForm(TypedForm):
+class ArriveForm(OnceForm):
     """Copies that came from elsewhere: numbers, and what all of them cost."""
 
-    client_key = WordField(most=64)
     product_id = WholeField()
     back = WordField()
     section = WordField(most=120)
@@ -39,10 +38,9 @@ class ArriveForm(TypedForm):
         )  # fmt: skip
 
 
-class SwapForm(TypedForm):
+class SwapForm(OnceForm):
     """A swap as it was agreed: what goes, what comes, cash, the day, with whom."""
 
-    client_key = WordField(most=64)
     copy = TicksField()
     got = TicksField(name="get")
     cash = MoneyField()
