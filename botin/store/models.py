@@ -194,6 +194,10 @@ class PriceRecord(Base):
     kind: Mapped[str] = mapped_column(default="sold")
 
 
+KEPT = "rest = 'kept'"
+"""Boxes of which packs were kept sealed."""
+
+
 class BoxRecord(Base):
     """A box bought: sealed, open or closed; sold as it was, or removed since it was never bought."""
 
@@ -202,6 +206,7 @@ class BoxRecord(Base):
         CheckConstraint("price_minor >= 0 AND shipping_minor >= 0 AND tax_minor >= 0", name="not_negative"),
         CheckConstraint("state IN ('sealed', 'open', 'closed', 'sold', 'removed')", name="state"),
         Index("ix_box_state_bought", "state", "bought_on"),
+        Index("ix_box_kept", "closed_at", sqlite_where=text(KEPT)),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)

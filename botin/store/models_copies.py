@@ -75,7 +75,7 @@ class CopyRecord(Base):
         CheckConstraint("serial IS NULL OR serial BETWEEN 1 AND run", name="serial"),
         CheckConstraint("state IN ('coming', 'here', 'out', 'listed', 'sold', 'gone', 'void')", name="state"),
         CheckConstraint("(state = 'void') = (void_at IS NOT NULL)", name="void"),
-        Index("ix_copy_card", "card_id", "parallel"),
+        Index("ix_copy_card", "card_id", "parallel", "owner_id", "state", "place", "got_on", "made_at"),
         Index("ix_copy_box", "box_id"),
         Index("ix_copy_others", "owner_id", sqlite_where=text("owner_id <> 1")),
         Index("ix_copy_away", "state", sqlite_where=text("state <> 'here'")),

@@ -19,13 +19,21 @@ def set_edge(session: Session) -> None:
     session.info[_EDGE] = True
 
 
-def finish(session: Session) -> None:
-    """Say that a use case is done: what it wrote is kept, now or with the request that asked for it."""
+def finish(session: Session, *, as_written: bool = False) -> None:
+    """Say that a use case is done: what it wrote is kept, now or with the request that asked for it.
+
+    Parameters
+    ----------
+    as_written : bool
+        The records that were read stand as they are stored: no statement of SQL changed one of them. They are not
+        read anew then, which is a third of what logging a card asks of the file.
+    """
     if not session.info.get(_EDGE):
         session.commit()
         return
     session.flush()
-    session.expire_all()  # as a commit would: what statements of SQL changed is read anew
+    if not as_written:
+        session.expire_all()  # what statements of SQL changed is read anew
     session.info[_DONE] = True
 
 

@@ -131,17 +131,18 @@ def log_entry(
     box.pack = max(pack, 1)
     try:
         session.flush()
-        follow(session, [pull.id for pull in pulls])
+        made = [pull.id for pull in pulls]
+        follow(session, made)
         if any(item.details.owner for item in items) or has_owners(session, box):
-            settle_owners(session, bench, box, [pull.id for pull in pulls])
-        alive = [Change("pull", pull.id, {"undone_at": now.isoformat()}, {"undone_at": None}) for pull in pulls]
+            settle_owners(session, bench, box, made)
+        alive = [Change("pull", pull, {"undone_at": now.isoformat()}, {"undone_at": None}) for pull in made]
         moved = [Change("box", box.id, {"pack": hand}, {"pack": box.pack})] if hand != box.pack else []
         add_step(session, box, now, client_key, _words(items), [*alive, *moved])
-        finish(session)
+        finish(session, as_written=True)
     except TakenError:
         session.rollback()
         return _repeated(_stored_under(session, box.id, client_key), cells)
-    return Logged(tuple(pull.id for pull in pulls), repeated=False)
+    return Logged(tuple(made), repeated=False)
 
 
 def pulls_for(

@@ -19,8 +19,14 @@ from botin.desk.workbench import Workbench
 from botin.store.books.postings import Sums, sums_by_box
 from botin.store.catalog.lists import products_with_formats
 from botin.store.keys import TakenError, stored_meanwhile, stored_under
-from botin.store.models import BoxRecord, FormatRecord
-from botin.store.opening.boxes import boxes_by_product, boxes_by_state, boxes_in_state, pull_counts, state_counts
+from botin.store.models import BoxRecord, FormatRecord, ProductRecord
+from botin.store.opening.boxes import (
+    boxes_by_product,
+    boxes_by_state,
+    boxes_with_packs_kept,
+    pull_counts,
+    state_counts,
+)
 from botin.store.unit import finish
 
 
@@ -72,35 +78,39 @@ class Shelf:
     counts: dict[str, int]
 
 
-def _tiles(session: Session, state: str, limit: int = 60) -> tuple[BoxTile, ...]:
-    rows = boxes_by_state(session, state, limit)
-    logged = pull_counts(session, [row[0].id for row in rows])
-    return tuple(
-        BoxTile(
-            id=box.id,
-            label=box.label,
-            product=product.name,
-            product_id=product.id,
-            format=fmt.label,
-            format_key=fmt.key,
-            state=box.state,
-            bought_on=box.bought_on,
-            cost=cost_of(box),
-            packs=fmt.packs_per_box,
-            cards=fmt.packs_per_box * fmt.cards_per_pack,
-            logged=logged.get(box.id, 0),
-            pack=box.pack,
-            check=read_check(box).opinion.verdict if box.sealed_check else "",
-            delivery=box.delivery,
-            purchase_id=box.purchase_id,
-        )
-        for box, fmt, product in rows
+def _tiles(session: Session, limit: int = 60) -> dict[str, tuple[BoxTile, ...]]:
+    rows = {state: boxes_by_state(session, state, limit) for state in ("sealed", "open", "closed")}
+    logged = pull_counts(session, [box.id for found in rows.values() for box, *_ in found])
+    return {
+        state: tuple(_tile(box, fmt, product, logged.get(box.id, 0)) for box, fmt, product in found)
+        for state, found in rows.items()
+    }
+
+
+def _tile(box: BoxRecord, fmt: FormatRecord, product: ProductRecord, logged: int) -> BoxTile:
+    return BoxTile(
+        id=box.id,
+        label=box.label,
+        product=product.name,
+        product_id=product.id,
+        format=fmt.label,
+        format_key=fmt.key,
+        state=box.state,
+        bought_on=box.bought_on,
+        cost=cost_of(box),
+        packs=fmt.packs_per_box,
+        cards=fmt.packs_per_box * fmt.cards_per_pack,
+        logged=logged,
+        pack=box.pack,
+        check=read_check(box).opinion.verdict if box.sealed_check else "",
+        delivery=box.delivery,
+        purchase_id=box.purchase_id,
     )
 
 
 def shelf(session: Session) -> Shelf:
     """Read the shelf; at most 60 boxes of each state, the latest first."""
-    tiles = {state: _tiles(session, state) for state in ("sealed", "open", "closed")}
+    tiles = _tiles(session)
     counts = state_counts(session)
     kept = kept_packs(session)
     return Shelf(tiles["sealed"], tiles["open"], tiles["closed"], kept, product_tiles(session, 12), counts)
@@ -108,7 +118,7 @@ def shelf(session: Session) -> Shelf:
 
 def kept_packs(session: Session, limit: int = 60) -> tuple[BoxTile, ...]:
     """Return closed boxes of which packs were kept sealed; ``packs`` counts those, ``cost`` is their part."""
-    boxes = boxes_in_state(session, "closed", limit, rest="kept")
+    boxes = boxes_with_packs_kept(session, limit)
     sums = sums_by_box(session, [box.id for box in boxes])
     return tuple(tile for box in boxes if (tile := _kept_tile(session, box, sums.get(box.id, []))) is not None)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import Integer, bindparam, func, or_, select
 from sqlalchemy.orm import Session, selectinload
 
 from botin.core.errors import NotFoundError
@@ -14,10 +14,16 @@ from botin.store.models_copies import CopyRecord
 
 def products_with_formats(session: Session, limit: int, *, aside: bool = False) -> Sequence[ProductRecord]:
     """Return products with their formats, the newest first; those set ``aside`` too when they are asked for."""
-    p = ProductRecord
-    wanted = select(p).order_by(p.set_aside, p.released_on.desc(), p.name).limit(limit)
-    wanted = wanted.options(selectinload(p.formats))
-    return session.scalars(wanted if aside else wanted.where(~p.set_aside)).all()
+    return session.scalars(_ALL if aside else _IN_USE, {"most": limit}).all()
+
+
+_ALL = (
+    select(ProductRecord)
+    .order_by(ProductRecord.set_aside, ProductRecord.released_on.desc(), ProductRecord.name)
+    .limit(bindparam("most", type_=Integer))
+    .options(selectinload(ProductRecord.formats))
+)
+_IN_USE = _ALL.where(~ProductRecord.set_aside)
 
 
 def all_products(session: Session) -> Sequence[ProductRecord]:

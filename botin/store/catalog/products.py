@@ -339,7 +339,10 @@ def product_names(session: Session) -> list[tuple[int, str]]:
 
 def product_count(session: Session) -> int:
     """Count the products."""
-    return session.scalar(select(func.count()).select_from(ProductRecord)) or 0
+    return session.scalar(_COUNT) or 0
+
+
+_COUNT = select(func.count()).select_from(ProductRecord)
 
 
 def forget_product(session: Session, record: ProductRecord) -> None:

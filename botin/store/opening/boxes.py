@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Row, Select, bindparam, case, func, select
+from sqlalchemy import Integer, Row, Select, bindparam, case, func, select, text
 from sqlalchemy.orm import Session, joinedload
 
 from botin.core.errors import NotFoundError
 from botin.store.copies.people import UNSETTLED
-from botin.store.models import BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
+from botin.store.models import KEPT, BoxRecord, CardRecord, FormatRecord, ProductRecord, PullRecord, SectionRecord
 from botin.store.models_copies import ME, CopyRecord, PartyRecord
 from botin.store.once import once
 
@@ -81,14 +81,17 @@ def boxes_by_state(
     session: Session, state: str, limit: int = 200
 ) -> Sequence[Row[BoxRecord, FormatRecord, ProductRecord]]:
     """Return (box, format, product) of every box in a state, the latest bought first."""
-    return session.execute(
-        select(BoxRecord, FormatRecord, ProductRecord)
-        .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
-        .join(ProductRecord, ProductRecord.id == FormatRecord.product_id)
-        .where(BoxRecord.state == state)
-        .order_by(BoxRecord.bought_on.desc(), BoxRecord.id.desc())
-        .limit(limit)
-    ).all()
+    return session.execute(_BY_STATE, {"state": state, "most": limit}).all()
+
+
+_BY_STATE = (
+    select(BoxRecord, FormatRecord, ProductRecord)
+    .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
+    .join(ProductRecord, ProductRecord.id == FormatRecord.product_id)
+    .where(BoxRecord.state == bindparam("state"))
+    .order_by(BoxRecord.bought_on.desc(), BoxRecord.id.desc())
+    .limit(bindparam("most", type_=Integer))
+)
 
 
 def sealed_boxes(session: Session, product_id: int | None = None) -> Sequence[BoxRecord]:
@@ -113,9 +116,15 @@ def _state_counts(session: Session) -> dict[str, int]:
 
 def pull_counts(session: Session, box_ids: Sequence[int]) -> dict[int, int]:
     """How many copies each box has logged."""
-    alive = (PullRecord.box_id.in_(box_ids), PullRecord.undone_at.is_(None))
-    found = session.execute(select(PullRecord.box_id, func.count()).where(*alive).group_by(PullRecord.box_id))
+    found = session.execute(_PULL_COUNTS, {"boxes": list(box_ids)})
     return {box: count for box, count in found}  # noqa: C416
+
+
+_PULL_COUNTS = (
+    select(PullRecord.box_id, func.count())
+    .where(PullRecord.box_id.in_(bindparam("boxes", expanding=True)), PullRecord.undone_at.is_(None))
+    .group_by(PullRecord.box_id)
+)
 
 
 def pulls_of(session: Session, box_id: int, pack: int | None = None) -> list[PullRow]:
@@ -158,13 +167,19 @@ def _pull_row(row: Any) -> PullRow:
 
 def card_ids(session: Session, product_id: int, versions: Sequence[tuple[str, str]]) -> dict[tuple[str, str], int]:
     """Ids of checklist entries by (section, number)."""
-    numbers = {number for _, number in versions}
-    found = session.execute(
-        select(SectionRecord.key, CardRecord.number, CardRecord.id)
-        .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
-        .where(SectionRecord.product_id == product_id, CardRecord.number.in_(numbers))
-    )
+    numbers = sorted({number for _, number in versions})
+    found = session.execute(_CARD_IDS, {"product": product_id, "numbers": numbers})
     return {(section, number): card for section, number, card in found}
+
+
+_CARD_IDS = (
+    select(SectionRecord.key, CardRecord.number, CardRecord.id)
+    .join(SectionRecord, SectionRecord.id == CardRecord.section_id)
+    .where(
+        SectionRecord.product_id == bindparam("product"),
+        CardRecord.number.in_(bindparam("numbers", expanding=True)),
+    )
+)
 
 
 def logged_in_pack(session: Session, box: BoxRecord, pack: int) -> set[tuple[str, str]]:
@@ -178,28 +193,37 @@ def logged_in_pack(session: Session, box: BoxRecord, pack: int) -> set[tuple[str
     return {(section, number) for section, number in rows}
 
 
-def boxes_in_state(session: Session, state: str, limit: int, *, rest: str | None = None) -> Sequence[BoxRecord]:
-    """Return boxes in a state with their formats and products, by when they came to it, the longest there first.
-
-    Parameters
-    ----------
-    rest : str, optional
-        Only those of which the packs left were dealt with so; then the latest closed come first.
-    """
+def boxes_in_state(session: Session, state: str, limit: int) -> Sequence[BoxRecord]:
+    """Return boxes in a state with their formats and products, by when they came to it, the longest there first."""
     b = BoxRecord
-    order = {"open": (b.opened_at,), "closed": (b.closed_at.desc(),)}.get(state, (b.id,))
+    order = b.opened_at if state == "open" else b.id
     wanted = select(b).where(b.state == state).options(joinedload(b.format).joinedload(FormatRecord.product))
-    if rest is not None:
-        wanted = wanted.where(b.rest == rest)
-    return session.scalars(wanted.order_by(*order).limit(limit)).all()
+    return session.scalars(wanted.order_by(order).limit(limit)).all()
+
+
+def boxes_with_packs_kept(session: Session, limit: int) -> Sequence[BoxRecord]:
+    """Return closed boxes of which packs were kept sealed, with formats and products, the latest closed first."""
+    return session.scalars(_KEPT, {"most": limit}).all()
+
+
+_KEPT = (
+    select(BoxRecord)
+    .where(BoxRecord.state == "closed", text(KEPT))  # in these words, so that the small index of them is used
+    .options(joinedload(BoxRecord.format).joinedload(FormatRecord.product))
+    .order_by(BoxRecord.closed_at.desc())
+    .limit(bindparam("most", type_=Integer))
+)
 
 
 def boxes_by_product(session: Session) -> dict[int, int]:
     """Count the boxes of each product, those removed aside."""
-    owned = (
-        select(FormatRecord.product_id, func.count(BoxRecord.id))
-        .join(BoxRecord, BoxRecord.format_id == FormatRecord.id)
-        .where(BoxRecord.state != "removed")
-        .group_by(FormatRecord.product_id)
-    )
-    return {product: count for product, count in session.execute(owned)}  # noqa: C416  (a Row is not a pair for mypy)
+    rows = session.execute(_BY_PRODUCT)
+    return {product: count for product, count in rows}  # noqa: C416  (a Row is not a pair for mypy)
+
+
+_BY_PRODUCT = (
+    select(FormatRecord.product_id, func.count(BoxRecord.id))
+    .join(BoxRecord, BoxRecord.format_id == FormatRecord.id)
+    .where(BoxRecord.state != "removed")
+    .group_by(FormatRecord.product_id)
+)

@@ -50,10 +50,15 @@ def years(session: Session) -> list[int]:
 
 def stamps_of_formats(session: Session) -> dict[tuple[int, str], tuple[object, ...]]:
     """Read them for all formats at once, from the boxes alone."""
-    query = select(FormatRecord.product_id, FormatRecord.key, func.count(), func.max(BoxRecord.closed_at))
-    query = query.join(FormatRecord, FormatRecord.id == BoxRecord.format_id).where(BoxRecord.state == "closed")
-    rows = session.execute(query.group_by(FormatRecord.id))
-    return {(product, key): (count, latest) for product, key, count, latest in rows}
+    return {(product, key): (count, latest) for product, key, count, latest in session.execute(_STAMPS)}
+
+
+_STAMPS = (
+    select(FormatRecord.product_id, FormatRecord.key, func.count(), func.max(BoxRecord.closed_at))
+    .join(FormatRecord, FormatRecord.id == BoxRecord.format_id)
+    .where(BoxRecord.state == "closed")
+    .group_by(FormatRecord.id)
+)
 
 
 def latest_closed(session: Session, product_id: int, limit: int) -> list[tuple[int, datetime | None, str]]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from datetime import datetime
 
-from sqlalchemy import func, select
+from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
 
 from botin.store.models import BoxPackRecord, BoxRecord, PhotoRecord, ProductRecord, PullRecord
@@ -28,15 +28,23 @@ def has_owners(session: Session, box: BoxRecord) -> bool:
     """Whether anything of a box is somebody else's by its spots or its packs."""
     if box.owners.strip():
         return True
-    owned = select(BoxPackRecord.id).where(BoxPackRecord.box_id == box.id, BoxPackRecord.owner != "").limit(1)
-    return session.scalar(owned) is not None
+    return session.scalar(_OWNED_PACK, {"box": box.id}) is not None
 
 
 def product_of_pack(session: Session, box: BoxRecord, pack: int) -> ProductRecord:
     """Return the product whose checklist holds for a pack: in a mixed box each pack may have its own."""
-    wanted = select(BoxPackRecord.product_id).where(BoxPackRecord.box_id == box.id, BoxPackRecord.number == pack)
-    own = session.scalar(wanted)
+    own = session.scalar(_PRODUCT_OF_PACK, {"box": box.id, "pack": pack})
     return session.get_one(ProductRecord, own) if own is not None else box.format.product
+
+
+# Built once: at the speed of logging, making a statement costs as much as running it.
+_OWNED_PACK = (
+    select(BoxPackRecord.id).where(BoxPackRecord.box_id == bindparam("box"), BoxPackRecord.owner != "").limit(1)
+)
+_PRODUCT_OF_PACK = select(BoxPackRecord.product_id).where(
+    BoxPackRecord.box_id == bindparam("box"), BoxPackRecord.number == bindparam("pack")
+)
+_PACKS = select(BoxPackRecord).where(BoxPackRecord.box_id == bindparam("box")).order_by(BoxPackRecord.number)
 
 
 def count_logged(session: Session, box_id: int) -> int:
@@ -88,8 +96,7 @@ def logged_at(session: Session, box_id: int) -> dict[int, datetime]:
 
 def pack_rows(session: Session, box_id: int) -> Sequence[BoxPackRecord]:
     """Return what was noted of the packs of a box, in their order."""
-    p = BoxPackRecord
-    return session.scalars(select(p).where(p.box_id == box_id).order_by(p.number)).all()
+    return session.scalars(_PACKS, {"box": box_id}).all()
 
 
 def has_photo(session: Session, box_id: int, file: str) -> bool:

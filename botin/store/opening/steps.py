@@ -18,10 +18,12 @@ def turned(session: Session, box: BoxRecord, key: str) -> StepRecord | None:
 
 def leave_undone(session: Session, box_id: int) -> None:
     """Let what was undone be past: it cannot be redone any more."""
-    undone = (StepRecord.box_id == box_id, StepRecord.state == "undone")
-    session.execute(
-        update(StepRecord).where(*undone).values(state="left"), execution_options={"synchronize_session": False}
-    )
+    session.execute(_LEAVE, {"box": box_id}, execution_options={"synchronize_session": False})
+
+
+_LEAVE = (
+    update(StepRecord).where(StepRecord.box_id == bindparam("box"), StepRecord.state == "undone").values(state="left")
+)
 
 
 def next_step(session: Session, box_id: int, *, back: bool) -> StepRecord | None:

@@ -9,6 +9,7 @@ from werkzeug.wrappers import Response
 
 from botin.core.opening.entryitems import Problem
 from botin.store.models import BoxRecord
+from botin.store.once import read_once
 from botin.web.requests import bench, is_fragment, new_key, session
 from botin.web.rip.view import DeskView, desk_view
 
@@ -31,6 +32,7 @@ def done(box: BoxRecord, number: int, said: str = "") -> Answer:
         if said:
             flash(said)
         return redirect(url_for("rip.desk", box_id=box.id, pack=number), 303)
+    read_once(session())  # all is written: what follows only looks
     return show(replace(view_of(box, number), said=said))
 
 
