@@ -17,6 +17,9 @@ _EXCEPT = re.compile(
     re.IGNORECASE,
 )
 _ALSO = re.compile(rf"\b(?:also|plus|and also)\b\s*((?:{_LIST})+)", re.IGNORECASE)
+_IN_BRACKETS = re.compile(
+    r"[(\[]\s*((?:except|but not|not|without|excluding)\b[^()\[\]]*)[)\]](?=.*[^\W\d_])", re.IGNORECASE
+)
 _CODED = re.compile(r"^S{1,2}P-?\d+[A-Za-z]?[\s.:]+[^\W\d_](?!o\b)", re.IGNORECASE)
 """A card whose number begins with SP: ``SP-1 Orla Thorsby``."""
 MOST = 5_000
@@ -49,6 +52,14 @@ def _numbers(text: str) -> set[int]:
     return found
 
 
+def _plainly(text: str) -> str:
+    """Return a rule without # before its numbers, ``through`` as a dash, and what it excepts at its end."""
+    plain = re.sub(r"#\s?(?=\d)", "", text.strip())
+    plain = re.sub(r"\b(?:through|thru|until|bis)\b", "-", plain, flags=re.IGNORECASE)
+    inside = _IN_BRACKETS.search(plain)
+    return f"{plain[: inside.start()]} {plain[inside.end() :]} {inside[1]}" if inside else plain
+
+
 def short_print_rule(text: str) -> NumberRule | None:
     """Read a rule that marks short prints; None when the text is none.
 
@@ -59,7 +70,8 @@ def short_print_rule(text: str) -> NumberRule | None:
     """
     if _CODED.match(text.strip()):
         return None
-    found = _AFTER.match(text.strip()) or _BEFORE.match(text.strip())
+    plain = _plainly(text)
+    found = _AFTER.match(plain) or _BEFORE.match(plain)
     if not found:
         return None
     rest = found["rest"]

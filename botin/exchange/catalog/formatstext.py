@@ -5,12 +5,15 @@ from __future__ import annotations
 import re
 
 from botin.core.catalog.naming import unaccented
-from botin.exchange.catalog.rateunits import UNITS
+from botin.exchange.catalog.rateunits import UNITS, in_digits
 from botin.exchange.values import SYMBOLS
 
 _P, _B, _C = (rf"(?:{UNITS[unit]})" for unit in ("pack", "box", "case"))
 _CARD = r"(?:cards?|karten?|cartes?|cartas?|kaarten|kort|kart)"
-_PER = r"(?:per|a|an|each|/|in a|in each|to a|to the|in the|pro|je|par|por|à|a la)"
+_PER = (
+    r"(?:per|an?|each|/|in a|in each|in every|to a|to the|to each|in the|(?:make|fill|form) (?:up )?an?|pro|je"
+    r"|par|por|à|a la)"
+)
 _NUM = r"\d{1,6}(?:\s?(?:-|–|to|bis)\s?\d{1,6})?"
 _PACKS = re.compile(
     rf"(?<![\d.,:/])(?<!in )(?P<n>{_NUM})\s{{0,9}}-?\s?{_P}\b|\b{_P}\s*{_PER}\s*{_B}\s*[:=]\s*(?P<m>{_NUM})",
@@ -53,7 +56,7 @@ def format_cells(text: str, *, short: bool = True) -> dict[str, str] | None:
 
     With ``short`` it may be as short as ``hobby 24 x 8``: where formats are told and nothing else.
     """
-    label, rest = _label_of(text)
+    label, rest = _label_of(in_digits(text))
     parts = parts_of(rest)
     if short and "packs_per_box" in parts and "cards_per_pack" not in parts and (found := _CARDS_ALONE.search(rest)):
         parts["cards_per_pack"] = found["n"]
@@ -67,6 +70,7 @@ def format_cells(text: str, *, short: bool = True) -> dict[str, str] | None:
 
 def parts_of(text: str) -> dict[str, str]:
     """Return what a text says of a box: packs, cards, boxes of a case, a price with its sign."""
+    text = in_digits(text)
     found = {
         "packs_per_box": _PACKS.search(text),
         "cards_per_pack": _CARDS.search(text),

@@ -54,6 +54,11 @@ _BACK_CODE = re.compile(
 )
 
 
+def is_range(text: str) -> bool:
+    """Whether a text in brackets says from which number to which its cards go: “(GQ1-GQ3)”."""
+    return _RANGE.fullmatch(text) is not None
+
+
 def is_about_section(text: str) -> bool:
     """Whether a line says something of the section above: how many cards it has, its odds."""
     return COUNT_ALONE.fullmatch(text.strip()) is not None or _ODDS.match(text) is not None

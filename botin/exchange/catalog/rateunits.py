@@ -16,6 +16,13 @@ UNITS = {
     "case": r"cases?|kartons?|caisses?|krat(?:ten)?|cart[oó]n(?:es|[ei])?",
 }
 UNIT = "|".join(UNITS.values())
+_TENS = {"twenty": 20, "thirty": 30, "forty": 40, "fifty": 50, "sixty": 60}
+_SPELLED = re.compile(
+    rf"\b(?:(?P<tens>{'|'.join(_TENS)})(?:[- ](?P<ones>{'|'.join(NUMBER_WORDS[:9])}))?"
+    rf"|(?P<word>{'|'.join(NUMBER_WORDS)}))"
+    rf"(?=[- ](?:{UNIT}|cards?)\b)",
+    re.IGNORECASE,
+)
 _SAID_TWICE = re.compile(rf"\b(?:{'|'.join(NUMBER_WORDS)})\s*\((\d{{1,3}})\)(?=\s)", re.IGNORECASE)
 _EVERY_NTH = re.compile(
     rf"\b(?:(?:one|1)\s+)?(?:in\s+)?every\s+(\d{{1,3}})(?:st|nd|rd|th)\s+({UNIT})\b", re.IGNORECASE
@@ -25,6 +32,16 @@ _EVERY_NTH = re.compile(
 def plainly(text: str) -> str:
     """Return ``One (1) autograph`` as ``1 autograph``, and ``every 5th box`` as ``1 in 5 box``."""
     return _EVERY_NTH.sub(r"1 in \1 \2", _SAID_TWICE.sub(r"\1", text))
+
+
+def in_digits(text: str) -> str:
+    """Return ``twenty-four packs of eight cards`` as ``24 packs of 8 cards``."""
+
+    def digits(found: re.Match[str]) -> str:
+        ones = (found["word"] or found["ones"] or "").lower()
+        return str(_TENS.get((found["tens"] or "").lower(), 0) + (NUMBER_WORDS.index(ones) + 1 if ones else 0))
+
+    return _SPELLED.sub(digits, text)
 
 
 LEAD = re.compile(r"^\W*(?:\w+\s+)?odds\b[^:;\d]{0,40}:\s*(?=[^\W\d_])", re.IGNORECASE)

@@ -6,6 +6,7 @@ import re
 from collections.abc import Collection, Mapping
 from functools import partial
 
+from botin.exchange.catalog import describedheadings as described
 from botin.exchange.catalog import textboxes as boxes
 from botin.exchange.catalog import textcards as cards
 from botin.exchange.catalog import textfinishes as finishes
@@ -30,21 +31,22 @@ from botin.exchange.catalog.textreader import (
 from botin.exchange.notes import Sheet, Status
 
 FORMATS: tuple[Attempt, ...] = (
-    boxes.format_line, boxes.about_line, boxes.format_part, boxes.format_name, boxes.price_alone,
-    boxes.no_format,
+    boxes.format_line, boxes.about_line, boxes.format_part, odds.sentence, odds.promise_line, boxes.format_name,
+    boxes.price_alone, boxes.no_format,
 )  # fmt: skip
 ODDS: tuple[Attempt, ...] = (
-    boxes.format_line, odds.format_legend, odds.format_order, odds.format_heading, odds.rates_line, odds.named_line,
-    odds.sentence, odds.breakdown, odds.odds_group, remark,
+    boxes.format_line, odds.format_legend, odds.format_order, odds.format_heading, odds.sentence, odds.rates_line,
+    odds.named_line, odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
     cards.legend, with_section, sections.with_finishes, cards.plain_card, odds.format_legend, cards.code_legend,
     sections.column_heads, boxes.about_line, sections.title_again, sections.heading_with_rule,
+    described.heading_then_rule,
     sections.rule_line,
     sections.run_of_section, finishes.finish_list, finishes.finishes_of, finishes.in_finishes, finishes.finish_row,
     boxes.format_line, sections.rate_of_section, finishes.finish_above_cards, sections.heading_with_rates,
     sections.count_alone,
-    finishes.stamped_finish,
+    finishes.stamped_finish, described.described_heading,
     sections.counted_heading, odds.rates_line, odds.breakdown, sections.cards_in_a_row, cards.card_line,
     odds.format_order, odds.format_heading, odds.sentence, sections.heading, sections.title, remark,
 )  # fmt: skip

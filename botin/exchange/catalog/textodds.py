@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 
 from botin.exchange.catalog.kinds import is_only_kinds
 from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, count_at_start, promise_in, rates_in, without_promise
 from botin.exchange.catalog.ratenames import find_section, labels_of
-from botin.exchange.catalog.rateunits import UNITS, unit_of
+from botin.exchange.catalog.rateunits import NUMBER_WORDS, UNITS, unit_of
 from botin.exchange.catalog.sorting import Later, Pending
 from botin.exchange.catalog.textreader import Line, Reader, is_nested, one_card
 from botin.exchange.notes import Status
@@ -25,9 +26,14 @@ _SENTENCE = re.compile(
     re.IGNORECASE,
 )
 _LETTERS = re.compile(r"(?P<letters>[A-Z]{1,3})\s*(?:=|:|→|–|—|-)\s*(?P<word>[^\W\d_][\w\s-]*)")
+_HOW = r"on average|an average of|at least|a minimum of|exactly|about|approximately|roughly|usually|guaranteed"
 _NEXT = re.compile(
-    r"(?:,|;|\band\b|\bplus\b|&|\bund\b|\bet\b)\s+(?=(?:\d|one|two|three|four|five|six|an?)\b)", re.IGNORECASE
+    r"\s*(?:,|;|\+|&|\b(?:and|plus|along with|as well as|und|et)\b)(?:[\s,]|\b(?:and|plus|also|und|et)\b)*"
+    rf"(?=(?:(?:{_HOW})\s*,?\s*)?(?:\d|(?:{'|'.join(NUMBER_WORDS)}|an?)\b))",
+    re.IGNORECASE,
 )
+"""What parts one count of a sentence from the next."""
+_HOW_APART = re.compile(rf"\b({_HOW})\s*,\s*(?=[\w])", re.IGNORECASE)
 
 
 def _named(reader: Reader, text: str) -> list[str]:
@@ -132,19 +138,38 @@ def sentence(reader: Reader, line: Line) -> bool:
     found = _SENTENCE.match(line.bare)
     if not found:
         return False
-    parts = [count_at_start(without_promise(part).strip(" .,")) for part in _NEXT.split(found["rest"])]
+    said = _NEXT.split(_HOW_APART.sub(r"\1 ", found["rest"]))
+    parts = [count_at_start(without_promise(part).strip(" .,()")) for part in said]
     if not any(parts):
         return False
+    promises = _promises(found["lead"], said)
     words = _named(reader, found["lead"].casefold())
     fmt = reader.words()[words[0]] if words else reader.sorting.current_format
-    for part in parts:
+    for part, promise in zip(parts, promises, strict=True):
         if part is None:
             reader.sorting.note(line.place, Status.GUESSED, "a part of it says no count: left out")
             continue
         count, name = part
-        rated = Rated(name.strip(" .,"), f"per_{unit_of(found['unit'])}", count, promise=promise_in(line.bare))
+        rated = Rated(name.strip(" .,()"), f"per_{unit_of(found['unit'])}", count, promise=promise)
         reader.sorting.pending.append(Pending(line.place, rated, fmt))
     return True
+
+
+def _promises(lead: str, parts: Sequence[str]) -> list[str]:
+    """Return how the counts of a sentence are promised; what stands before or behind all of them is of each."""
+    own = [promise_in(part) for part in parts]
+    last = without_promise(parts[-1]).strip(" .")
+    behind = own[-1] if own[-1] and parts[-1].strip(" .").startswith(last[:3]) else ""
+    of_all = promise_in(lead) or (behind if not any(own[:-1]) else "")
+    return [promise or of_all for promise in own]
+
+
+def promise_line(reader: Reader, line: Line) -> bool:
+    """Among the boxes: “2 autographs per box”, “On average one relic a case”, where a kind is counted."""
+    counted = rates_in(line.bare, reader.words(), odds=True)
+    if not counted or not all(_names_a_line(reader, rated.name) for rated in counted):
+        return False
+    return rates_line(reader, line)
 
 
 def breakdown(reader: Reader, line: Line) -> bool:

@@ -38,7 +38,7 @@ _PLAIN_RANGE = re.compile(
 )
 
 
-def _open(reader: Reader, label: str, place: int, expected: int | None = None) -> OpenSection:
+def open_section(reader: Reader, label: str, place: int, expected: int | None = None) -> OpenSection:
     """Open a section by a heading with all that stands in it: count, run, code on the back, the word for its kind."""
     bare, code = back_code_of(label)
     name, run = take_run(bare)
@@ -98,7 +98,7 @@ def heading_with_rule(reader: Reader, line: Line) -> bool:
     if not rules:
         return False
     count = next((n for part in parts if (n := heading_of(f"x {part}")[1])), None)
-    section = _open(reader, heading_of(found["head"])[0], line.place, count)
+    section = open_section(reader, heading_of(found["head"])[0], line.place, count)
     numbers = tuple(number for rule in rules for number in rule.numbers)
     reader.sorting.rules.append((line.place, section.key, numbers))
     for rated in rates_in(found["inside"][len(stated) :], reader.words()):
@@ -147,7 +147,7 @@ def heading_with_rates(reader: Reader, line: Line) -> bool:
     label, expected = _before_rates(line.bare)
     if not label or label == line.bare:
         return False
-    section = _open(reader, label, line.place, expected)
+    section = open_section(reader, label, line.place, expected)
     for rated in rates:
         stated = _by_letter(reader, rated)
         if stated is None:
@@ -198,7 +198,7 @@ def counted_heading(reader: Reader, line: Line) -> bool:
     label, expected = heading_of(bare)
     if not label or is_prose(label) or is_prose(bare.partition(label)[0]):
         return False
-    _open(reader, f"{label} code {code}" if code else label, line.place, expected)
+    open_section(reader, f"{label} code {code}" if code else label, line.place, expected)
     return True
 
 
@@ -215,7 +215,7 @@ def cards_in_a_row(reader: Reader, line: Line) -> bool:
             why = f"what stands before the cards, “{head.strip()}”, is taken as their club"
             cards = [replace(card, team=head.strip(), guesses=(*card.guesses, why)) for card in cards]
         elif cards:
-            _open(reader, heading_of(head)[0], line.place)
+            open_section(reader, heading_of(head)[0], line.place)
     for card in cards:
         add_card(reader, line, card)
     return bool(cards)
@@ -276,7 +276,7 @@ def heading(reader: Reader, line: Line) -> bool:
     first_title = line.marked and not reader.sorting.sections and not above
     if first_title or not (above or (loud and named)):
         return False
-    section = _open(reader, f"{label} code {code}" if code else label, line.place)
+    section = open_section(reader, f"{label} code {code}" if code else label, line.place)
     if not loud and not named and not section.named:
         reader.sorting.note(line.place, Status.GUESSED, "taken as a heading because cards follow")
     return True

@@ -1,0 +1,98 @@
+"""Headings that go on: with a description in brackets, or with sentences behind them."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field, replace
+
+from botin.core.catalog.numberrule import short_print_rule
+from botin.core.catalog.product import Kind
+from botin.exchange.catalog.cardtext import is_prose
+from botin.exchange.catalog.headingtext import heading_of, is_range
+from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
+from botin.exchange.catalog.oddstext import Rated, rates_in
+from botin.exchange.catalog.runtext import RUN_ALONE, run_in
+from botin.exchange.catalog.sorting import Pending
+from botin.exchange.catalog.textreader import Line, Reader, leads, one_card
+from botin.exchange.catalog.textsections import open_section, rule_line
+from botin.exchange.notes import Status
+
+_BRACKETS = re.compile(r"(?P<head>[^()\[\],;:/|]{2,60}?)\s*[(\[](?P<inside>[^()\[\]]{2,100})[)\]]\s*:?")
+_AT_MOST = re.compile(r"\s+or (?:less|fewer|lower|under|better)\s*$", re.IGNORECASE)
+_SAYS_LITTLE = re.compile(
+    r"(?:all |serial(?:ly)?[- ]?)*(?:(?:un)?numbered|limited|not numbered)(?: cards?)?"
+    r"|(?:[^\W\d_]+ ){0,2}(?:only|exclusives?)",
+    re.IGNORECASE,
+)
+_SENTENCES = re.compile(r"(?<=[^\W\d_]{2})\.\s+(?=[A-Z])")
+
+
+@dataclass
+class _Description:
+    """What stands in brackets behind the name of a section."""
+
+    kind: Kind | None = None
+    run: str = ""
+    at_most: str = ""
+    expected: int | None = None
+    rates: list[Rated] = field(default_factory=list)
+
+
+def described_heading(reader: Reader, line: Line) -> bool:
+    """A heading with its kind, run, count, numbers or odds in brackets: “Night Ink (autographs, 1:48 packs)”."""
+    found = _BRACKETS.fullmatch(line.bare)
+    if not found or one_card(line.text) is not None or is_prose(found["head"]) or not leads(line.following):
+        return False
+    said = _Description()
+    parts = [part.strip() for part in re.split(r"[,;](?!\d{3}\b)", found["inside"]) if part.strip()]
+    told = [part for part in parts if _told(reader, said, part)]
+    if len(told) < len(parts) or not (said.kind or said.run or said.at_most or said.rates):
+        return False
+    section = open_section(reader, heading_of(found["head"])[0], line.place, said.expected)
+    if said.kind is not None and not guess_kind(section.label)[1]:
+        section.kind, section.named = said.kind, True
+    section.run = said.run or section.run
+    if said.at_most:
+        says = f"numbered to {said.at_most} or less: each card says to what"
+        reader.sorting.note(line.place, Status.UNDERSTOOD, says)
+    for rated in said.rates:
+        pending = Pending(line.place, rated, reader.sorting.current_format, section.label, "")
+        reader.sorting.pending.append(pending)
+    return True
+
+
+def _told(reader: Reader, said: _Description, part: str) -> bool:
+    """Take one part of a description; false when it says nothing that is known."""
+    rates = rates_in(part, reader.words())
+    plain = _AT_MOST.sub("", part)
+    run = RUN_ALONE.fullmatch(plain)
+    count = heading_of(f"x {part}")[1]
+    if rates:
+        said.rates += [replace(rated, name="") for rated in rates if not re.search(r"[^\W\d_]{3,}", rated.name)]
+        return len(said.rates) >= len(rates)
+    if is_only_kinds(part):
+        said.kind = guess_kind(part)[0]
+    elif run and plain == part:
+        said.run = run_in(run)
+    elif run:
+        said.at_most = run_in(run)
+    elif count:
+        said.expected = count
+    else:
+        return is_range(f"({part})") or _SAYS_LITTLE.fullmatch(part) is not None
+    return True
+
+
+def heading_then_rule(reader: Reader, line: Line) -> bool:
+    """A heading and, behind it in a sentence, which of its cards are short: “Base, 300 cards. 201-300 are SP.”."""
+    head, *others = _SENTENCES.split(line.bare)
+    rules = [rest for rest in others if short_print_rule(rest)]
+    if not rules or len(rules) < len(others) or is_prose(head) or one_card(line.text) is not None:
+        return False
+    label, expected = heading_of(head)
+    if not label:
+        return False
+    open_section(reader, label, line.place, expected)
+    for rest in rules:
+        rule_line(reader, replace(line, text=rest, bare=rest.rstrip(".")))
+    return True
