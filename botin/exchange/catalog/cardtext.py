@@ -49,7 +49,7 @@ _ROOKIE = re.compile(
 )
 _ROOKIE_APART = re.compile(
     rf"\s*(?:[(\[]\s*(?P<word>RC|R|rookie(?: card)?|debut|first signed|{_NEWCOMER})\s*[)\]]"
-    rf"|(?:\||,|;|\s[–—-]|\s\s|\t)\s*(?P<bar>RC|rookie|{_NEWCOMER}))\s*$",
+    rf"|(?:\||,|;|\s[–—-]|\s\s|\t)\s*(?P<bar>RC|rookie(?: card)?|{_NEWCOMER}))\s*$",
     re.IGNORECASE,
 )
 _SHORT = re.compile(r"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?:S{1,2}P|short print)[)\]]?\s*$")
@@ -71,8 +71,8 @@ _ROOKIE_BETWEEN = re.compile(
 _CLUB_BEFORE = re.compile(r"[\[(](?P<club>[A-Z]{2,4})[\])]\s+(?P<name>[^\W\d_].*)")
 """``[HBY] Orla Thorsby``: a club, or a nation, by its letters."""
 _FOOTNOTE = re.compile(r"\[(?:[a-z]|\d{1,2}|note \d{1,2})\]")
-_TIED_PEOPLE = re.compile(r"^([^/]+ [^/ ]+)/([^/ ]+ [^/]+)$")
-"""Two whole names with nothing but a stroke between them."""
+_TIED_PEOPLE = re.compile(r"^[^\d/]*[^\W\d_] [^\d/ ]+(?:/[^\d/ ]+ [^\d/]+)+$")
+"""Whole names with nothing but a stroke between them."""
 _PEOPLE = re.compile(r"(?<!\s)(?:\s+/\s*|/\s+|\s+&\s+|\s*;\s*)")
 _SMALL = frozenset(
     [
@@ -271,7 +271,7 @@ def card_from(number: str, text: str, team: str = "", *, has_team: bool = False)
     if before:
         name, tail = before["name"], replace(tail, text=before["club"])
     name, tail = _FOOTNOTE.sub("", name), replace(tail, text=_FOOTNOTE.sub("", tail.text))
-    people = _PEOPLE.split(_TIED_PEOPLE.sub(r"\1 / \2", name))
+    people = _PEOPLE.split(name.replace("/", " / ") if _TIED_PEOPLE.match(name) else name)
     club = "; ".join(part.strip() for part in re.split(r"\s*[;/]\s*", tail.text) if part.strip())
     return CardLine(
         number=number,

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import groupby, pairwise
 
+from botin.exchange.catalog.kinds import is_section_word
 from botin.exchange.catalog.runtext import UNNUMBERED
 
 NUMBER = re.compile(
@@ -77,6 +78,7 @@ class Profile:
     money: float
     both: float
     marks: float
+    sections: float
     kinds: int
 
 
@@ -110,6 +112,7 @@ def profile(values: Sequence[str]) -> Profile | None:
         money=share(MONEY),
         both=share(BOTH),
         marks=share(MARKS),
+        sections=sum(is_section_word(cell) for cell in cells) / size,
         kinds=len(set(cells)),
     )
 
@@ -143,7 +146,7 @@ def value_fits(found: Profile) -> dict[str, float]:
         "number": _as_number(found),
         "name": (0.35 + 0.35 * found.several + 0.3 * found.distinct) if lettered and found.several > 0.3 else 0.0,
         "team": (0.45 + 0.3 * (1 - found.distinct)) * small if lettered and few and found.changes > 0.3 else 0.0,
-        "section": _as_section(found) * small,
+        "section": _as_section(found) * (1.0 if found.sections else small),
         "rookie": 0.6 if ticked and found.filled < 0.7 else 0.0,
         "run": max(
             0.9 * (found.runs > 0.6), 0.45 * (found.usual > 0.9 and found.steps < 0.2 and found.distinct < 0.5)
@@ -159,8 +162,10 @@ def value_fits(found: Profile) -> dict[str, float]:
 
 def _as_section(found: Profile) -> float:
     """Words that stay the same over many rows; one word in all of them tells little."""
-    if found.words <= 0.5 or found.changes >= 0.25:
+    if found.words <= 0.5 or (found.changes >= 0.25 and not found.sections):
         return 0.0
+    if found.sections and found.kinds > 1 and found.distinct <= 0.7:
+        return 0.85
     return 0.1 if found.kinds == 1 else 0.55 + 0.3 * (1 - found.distinct)
 
 
@@ -178,6 +183,8 @@ def _ruled_out(found: Profile) -> list[str]:
         out.append("card")
     if found.words < 0.4:
         out += ["name", "team", "section"]
+    elif found.sections:
+        out.append("team")
     if found.words > 0.5:
         out += ["run", "odds", "list_price"]
     if found.counts < 0.6:

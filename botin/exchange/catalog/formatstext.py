@@ -68,6 +68,21 @@ def format_cells(text: str, *, short: bool = True) -> dict[str, str] | None:
     return cells_of({"label": label, **_plain_price(rest), **parts})
 
 
+_THREE = re.compile(r"(?<![\d/.,$€£])(?P<n>\d{1,3}\s*[x×/]\s*\d{1,3}\s*[x×/]\s*\d{1,3})(?![\d/.,])", re.IGNORECASE)
+
+
+def three_in_a_row(text: str) -> tuple[dict[str, str], str] | None:
+    """Read ``Hobby - 20/8/12 - $120`` as packs, cards and boxes of a case, and say so: the order is a habit only."""
+    label, rest = _label_of(text)
+    found = _THREE.search(rest)
+    if not found or not label:
+        return None
+    packs, cards, boxes = re.split(r"\s*[x×/]\s*", found["n"], flags=re.IGNORECASE)
+    parts = {"packs_per_box": packs, "cards_per_pack": cards, "boxes_per_case": boxes}
+    cells = cells_of({"label": label, **_plain_price(rest[found.end() :]), **_signed_price(rest), **parts})
+    return (cells, f"“{found['n']}” is taken for packs, cards and boxes of a case") if cells else None
+
+
 def parts_of(text: str) -> dict[str, str]:
     """Return what a text says of a box: packs, cards, boxes of a case, a price with its sign."""
     text = in_digits(text)

@@ -34,9 +34,11 @@ _RATE = re.compile(
 _COUNT = re.compile(
     rf"^(?P<how>(?:exactly|at least|guaranteed|on average|an average of|about|approximately|average of|genau|"
     r"(?:a )?minimum(?: of)?|"
-    rf"minimum(?: of)?|a minimum of|mindestens|durchschnittlich|im schnitt|ca\.?|look for|find|includes?)\s+)?"
+    rf"minimum(?: of)?|a minimum of|mindestens|durchschnittlich|im schnitt|ca\.?|includes?"
+    r"|(?:(?:you|collectors|buyers)(?:['’]ll| will| can| should)? )?(?:look for|expect|find|get|pull)(?: to find)?)"
+    r"\s+)?"
     rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s+(?P<name>\D.*?)\s*"
-    rf"(?:\b(?:{_PER})|/)\s*(?P<per>{UNIT})\b(?P<tail>.*)$",
+    rf"(?:\b(?:{_PER})|/)\s*(?P<of>\d{{1,3}}\s+)?(?P<per>{UNIT})\b(?P<tail>.*)$",
     re.IGNORECASE,
 )
 _NAMED_COUNT = re.compile(
@@ -299,12 +301,17 @@ def _count(found: re.Match[str], formats: Mapping[str, str]) -> Rated:
     number, guess = (str(_WORDS[word]), "") if word in _WORDS else number_text(word)
     tail = parts.get("tail") or ""
     whole = f"{parts.get('how') or ''} {found['name']} {tail}"
-    promise = promise_in(whole)
+    promise, stamped = promise_in(whole), _RUN.search(found["name"])
     clean, own = _name(without_promise(found["name"]), formats)
+    column, text = f"per_{unit_of(found['per'])}", number
+    if parts.get("of"):
+        share = Fraction(number.replace(",", "")) / (int(parts["of"]) or 1)
+        column, text, _ = _settled(unit_of(found["per"]), share, "", "")
     return Rated(
         name=clean,
-        column=f"per_{unit_of(found['per'])}",
-        text=number,
+        column=column,
+        text=text,
+        run=next((run for run in stamped.groups() if run), "") if stamped else "",
         format=own or _format_in(tail, formats),
         promise=promise,
         guesses=(guess,) if guess else (),
@@ -340,6 +347,16 @@ _VERB = re.compile(
 """What a sentence says of a finish or a section; in small letters, since names may end so: Here It Comes."""
 
 
+_YOU = r"(?:you|collectors|buyers)(?:['’]ll|\s+will|\s+can|\s+may|\s+should)?\s+"
+_TO_YOU = re.compile(
+    rf"^\W*(?:{_YOU}(?:expect|find|get|pull|look for)(?:\s+to\s+(?:find|get|pull))?"
+    r"|(?:expect|look for)(?=\s+(?:an?|the|one)\b)"
+    r"|there\s+(?:is|are|will be))\s+(?:(?:an?|the|one)\s+)?(?=\w)|\s+cards?\s+(?:in|at)\W*$",
+    re.IGNORECASE,
+)
+"""“You will find a … card in”: what a sentence says around the name."""
+
+
 def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:
     """Return what a rate is for, without run, format and stray punctuation; and the format it names."""
     own = _format_in(text, formats)
@@ -349,7 +366,7 @@ def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:
             bare = re.sub(rf"\b{re.escape(word)}\b(?:\s+(?:box|boxes|packs?)\b)?", " ", bare, flags=re.IGNORECASE)
     bare = re.sub(rf"^\W*(?:odds|{UNIT})?\W*$", "", bare, flags=re.IGNORECASE)
     bare = re.sub(r"\(\s*\)|^\W*and\b|\band\W*$", " ", bare)
-    bare = _VERB.sub(" ", bare)
+    bare = _TO_YOU.sub("", _VERB.sub(" ", bare))
     return " ".join(bare.strip(" :–—-=.,()•*\t/|;").split()), own
 
 

@@ -11,12 +11,13 @@ _TO = (
     r"|nummeriert\s*(?:auf)?|tirage(?:\s*(?:de|à|:))?|num[ée]rot[ée]e?s?\s*(?:à|/|sur)|tirada(?:\s*(?:de|:))?"
     r"|numerad[ao]s?\s*a|oplage:?|genummerd\s*(?:tot|op)?|x\s?(?=\d)"
 )
+_SOLE = r"pi[èe]ce unique|einzelst[üu]ck|unikat|pieza [úu]nica|pezzo unico|uniek exemplaar|exemplar [úu]nico"
 _COUNT = r"\d{1,3}(?:,\d{3})+|\d{1,6}"
 RUN_END = re.compile(
     rf"(?<![\s(,\[–—-])[\s(,\[–—-]*(?:(?:{_TO})\s*(?P<to>{_COUNT})|#?\s?(?:\d{{1,6}}\s?)?/\s*(?P<run>{_COUNT})"
     rf"|(?:(?:limited|numbered)\s*(?:to|at|edition of)\s*)?(?P<copies>{_COUNT})"
     r"\s*(?:copies|made|produced|exemplare|stück|exemplaires|ejemplares|stuks)(?:\s+(?:each|only))?"
-    rf"|(?P<one>one[- ]of[- ]one|1[- ]of[- ]1|1 of 1))[)\].]*\s*$",
+    rf"|(?P<one>one[- ]of[- ]one|1[- ]of[- ]1|1 of 1|{_SOLE}))[)\].]*\s*$",
     re.IGNORECASE,
 )
 """A run at the end of a text that has something before it."""
@@ -27,7 +28,7 @@ RUN_ALONE = re.compile(
     rf"(?:(?:all|each|every)\s+(?:cards?|copies)\s+(?:are\s+|is\s+)?)?(?:(?:{_TO})\s*#?/?\s*(?P<to>{_COUNT})"
     rf"|#?\s?(?:\d{{1,6}}\s?)?/\s*(?P<run>{_COUNT})"
     rf"|(?P<copies>{_COUNT})\s*(?:copies|made)(?:\s+(?:each|of each))?"
-    r"|(?P<one>one[- ]of[- ]one))[.:]?",
+    r"|(?P<one>one[- ]of[- ]one|{_SOLE}))[.:]?",
     re.IGNORECASE,
 )
 """A line that states nothing but a run."""

@@ -17,6 +17,7 @@ from botin.exchange.catalog.foldfinishes import fold_finishes
 from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds, is_section_word
 from botin.exchange.catalog.oddstext import FORMAT_WORDS, Rated
+from botin.exchange.catalog.partners import with_partners
 from botin.exchange.catalog.questions import Question, Seen
 from botin.exchange.catalog.runtext import take_run
 from botin.exchange.notes import Note, Sheet, Status, shown
@@ -253,6 +254,14 @@ class Sorting:
         for spots in of_sheet.values():
             settled = settle_clubs([section.cards[at][1] for section, at in spots])
             for (section, at), card in zip(spots, settled, strict=True):
+                place, _, more = section.cards[at]
+                section.cards[at] = (place, card, more)
+        self._settle_partners()
+
+    def _settle_partners(self) -> None:
+        found = with_partners({one.label: [card for _, card, _ in one.cards] for one in self.sections.values()})
+        for section in self.sections.values():
+            for at, card in enumerate(found[section.label]):
                 place, _, more = section.cards[at]
                 section.cards[at] = (place, card, more)
                 self._say_card(place, card)

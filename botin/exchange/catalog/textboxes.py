@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from botin.exchange.catalog.formatstext import cells_of, format_cells, parts_of, slug
+from botin.exchange.catalog.formatstext import cells_of, format_cells, parts_of, slug, three_in_a_row
 from botin.exchange.catalog.oddstext import FORMAT_WORDS
 from botin.exchange.catalog.textreader import Line, Reader
 from botin.exchange.notes import Status
@@ -26,7 +26,8 @@ _NAMED = re.compile(rf"\b(?:{'|'.join(FORMAT_WORDS)})\b", re.IGNORECASE)
 
 def format_line(reader: Reader, line: Line) -> bool:
     """A whole format in a line."""
-    found = format_cells(line.bare, short=reader.of_formats)
+    three = three_in_a_row(line.bare) if reader.of_formats else None
+    found = three[0] if three else format_cells(line.bare, short=reader.of_formats)
     if found is None or (not reader.of_formats and len(found["label"]) > LONGEST_LABEL):
         return False
     above = _NAMED.search(reader.before)
@@ -38,6 +39,20 @@ def format_line(reader: Reader, line: Line) -> bool:
     case = f", {found['boxes_per_case']} boxes a case" if found["boxes_per_case"] else ""
     says = f"{found['label']}: {found['packs_per_box']} packs of {found['cards_per_pack']}{case}{price}"
     reader.sorting.note(line.place, Status.UNDERSTOOD, says)
+    if three:
+        reader.sorting.note(line.place, Status.GUESSED, three[1])
+    return True
+
+
+def more_of_format(reader: Reader, line: Line) -> bool:
+    """Below a whole format what it did not say yet: “16 boxes per case”, “$89.99 a box”."""
+    parts, rows = parts_of(line.bare), reader.sorting.rows["formats"]
+    if reader.box or not parts or not rows or any(rows[-1].get(name) for name in parts if name != "currency"):
+        return False
+    row = rows[-1]
+    rows[-1] = RawRow(row.line, {**row.values, **parts})
+    said = ", ".join(f"{name.replace('_', ' ')} {value}" for name, value in parts.items())
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"{row.get('label')}: {said}")
     return True
 
 

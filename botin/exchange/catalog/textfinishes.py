@@ -40,7 +40,7 @@ def finish_list(reader: Reader, line: Line) -> bool:
         return False
     key = named[0] if named else sorting.current or sorting.section("Base", line.place, says=False).key
     if not entries:
-        reader.finishes = key
+        reader.finishes, reader.bulleted = key, False
         sorting.note(line.place, Status.UNDERSTOOD, f"finishes of {sorting.sections[key].label} follow")
         return True
     stamped = _stamped(entries)
@@ -127,11 +127,14 @@ def in_finishes(reader: Reader, line: Line) -> bool:
         return False
     stamped = take_run(line.bare)
     above = leads(line.following) and not stamped[1]
-    heads = line.marked or has_count(line.bare) or (above and (line.apart or guess_kind(line.bare)[1]))
+    bulleted = reader.bulleted and not line.nested
+    heads = line.marked or has_count(line.bare)
+    heads = heads or (above and (line.apart or bulleted or guess_kind(line.bare)[1]))
     if heads or one_card(line.text) is not None or len(line.bare) > 80 or is_prose(stamped[0]):
         reader.finishes = ""
         return False
     words = add_finish(reader, line.place, reader.finishes, _LEADERS.sub(_led, line.bare))
+    reader.bulleted = line.nested
     if words:
         section = reader.sorting.sections[reader.finishes].label
         reader.sorting.note(line.place, Status.UNDERSTOOD, f"finish {words} of {section}")

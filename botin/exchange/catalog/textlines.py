@@ -31,8 +31,8 @@ from botin.exchange.catalog.textreader import (
 from botin.exchange.notes import Sheet, Status
 
 FORMATS: tuple[Attempt, ...] = (
-    boxes.format_line, boxes.about_line, boxes.format_part, odds.sentence, odds.promise_line, boxes.format_name,
-    boxes.price_alone, boxes.no_format,
+    boxes.format_line, boxes.about_line, boxes.format_part, boxes.more_of_format, odds.sentence, odds.promise_line,
+    boxes.format_name, boxes.price_alone, boxes.no_format,
 )  # fmt: skip
 ODDS: tuple[Attempt, ...] = (
     boxes.format_line, odds.format_legend, odds.format_order, odds.format_heading, odds.sentence, odds.rates_line,

@@ -17,8 +17,8 @@ from botin.exchange.notes import Status
 _HOLD = r"contains?|holds?|includes?|has|delivers?|yields?|features?|enthält|contient|contiene|bevat"
 _FILLER = (
     rf"odds|per|each|every|{_HOLD}|contents?|including|have|in|an?|the|one|look for|find|configuration|breakdown|"
-    r"box break|ratios?|insertion|pro|je|quoten|chancen|par|por|what you get|you get|of|for|on average|will|expect|"
-    rf"to|inside|your|average|{'|'.join(UNITS.values())}"
+    r"box break|breaks?|ratios?|insertion|pro|je|quoten|chancen|par|por|what you get|you get|of|for|on average|will|"
+    rf"expect|to|inside|your|average|{'|'.join(UNITS.values())}"
 )
 _SENTENCE = re.compile(
     rf"^(?P<lead>.*?\b(?P<unit>{'|'.join(UNITS.values())})\b.{{0,20}}?\b(?:{_HOLD}|you get)\b)"

@@ -62,6 +62,7 @@ class Reader:
     sorting: Sorting
     sheet: Sheet
     finishes: str = ""
+    bulleted: bool = False
     per: str = ""
     group: str = ""
     nests: bool = False
