@@ -43,7 +43,9 @@ _ODDS = re.compile(
 _RANGE = re.compile(
     r"\s*(?:[(\[]\s*(?:cards?\s+|nos?\.?\s+|#)?#?[A-Z]{0,6}-?[A-Z\d]{1,6}\s?(?:[-–]|to|bis|à|through)"
     r"\s?#?[A-Z]{0,6}-?[A-Z\d]{1,6}\s*[)\]]"
-    r"|#[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4})\s*:?$"
+    r"|#[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4}"
+    r"|(?<=\w )(?P<code>[A-Z]{1,5})-?\d{1,3}\s?(?:[-–]|to)\s?(?P=code)-?\d{1,3}"
+    r"|(?<=\w )1\s?[-–]\s?\d{1,3})\s*:?$"
 )
 _CODE_BEFORE = re.compile(r"^\s*[\[(][A-Z0-9]{1,6}[\])]\s*(?=[^\W\d_]{2})")
 """The code of its cards in brackets before the name of a section."""

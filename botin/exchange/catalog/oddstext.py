@@ -143,7 +143,7 @@ def rates_in(text: str, formats: Mapping[str, str], *, odds: bool = False) -> tu
         named = _format_in(lead[0], formats)
         found = rates_in(text.strip()[lead.end() :], formats, odds=odds)
         return tuple(replace(rated, format=rated.format or named) for rated in found)
-    bare = plainly(text.strip(" .,•*"))
+    bare = _without_lacking(plainly(text.strip(" .,•*")), formats)
     matches = [found for found in _RATE.finditer(bare) if _is_rate(found, bare, odds=odds)]
     if matches:
         return tuple(_odds(bare, matches, formats))
@@ -152,6 +152,15 @@ def rates_in(text: str, formats: Mapping[str, str], *, odds: bool = False) -> tu
     for part in re.split(r";|(?<=packs)\.|\s•\s", bare):
         found_counts += _counted(part.strip(" .,•*"), formats)
     return tuple(found_counts)
+
+
+def _without_lacking(text: str, formats: Mapping[str, str]) -> str:
+    """Return a line without the boxes that have none of it: “1:14 hobby; not in blaster”."""
+    words = "|".join(re.escape(word) for word in sorted(formats, key=len, reverse=True))
+    if not words:
+        return text
+    lacking = rf"[;,]?\s*[(\[]?\b(?:not (?:available |found )?in|none in|n/a in)\s+(?:{words})\b[)\]]?"
+    return re.sub(lacking, " ", text, flags=re.IGNORECASE)
 
 
 _JOINED = re.compile(

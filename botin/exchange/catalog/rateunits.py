@@ -29,9 +29,19 @@ _EVERY_NTH = re.compile(
 )
 
 
+_EVERY_OTHER = re.compile(rf"\bevery (?:other|second) ({UNIT})\b", re.IGNORECASE)
+_HAS_ONE = re.compile(
+    rf"^\W*(1 in \d{{1,3}} (?:{UNIT}))\s+(?:has|have|holds?|contains?|yields?|includes?|delivers?)\s+"
+    r"(?:an?|one|1)\s+(\S[^.]*)\.?$",
+    re.IGNORECASE,
+)
+"""“1 in 2 boxes has a Copper”: the name stands behind."""
+
+
 def plainly(text: str) -> str:
     """Return ``One (1) autograph`` as ``1 autograph``, and ``every 5th box`` as ``1 in 5 box``."""
-    return _EVERY_NTH.sub(r"1 in \1 \2", _SAID_TWICE.sub(r"\1", text))
+    plain = _EVERY_NTH.sub(r"1 in \1 \2", _EVERY_OTHER.sub(r"every 2nd \1", _SAID_TWICE.sub(r"\1", text)))
+    return _HAS_ONE.sub(r"\2 \1", plain)
 
 
 def in_digits(text: str) -> str:

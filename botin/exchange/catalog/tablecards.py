@@ -260,6 +260,8 @@ def _odd_row(sorting: Sorting, place: int, cells: tuple[str, ...], known: tuple[
     is_name = len(given) == 1 and name == given[0]
     if (len(given) == 1 and not (is_name and not _is_heading(name))) or not (number or name):
         _lone_cell(sorting, place, given[0])
+    elif len(given) == 2 and number == given[0] and not _NUMBER.fullmatch(number) and (run := run_of(given[1])):
+        _lone_cell(sorting, place, f"{number} /{run}")
     else:
         _unplain(sorting, place, number, name)
 

@@ -91,12 +91,23 @@ def _sections(sorting: Sorting, text: str) -> tuple[list[str], str]:
         base = base_of(sorting)
         return ([base] if base else []), " (no section is named)"
     found = find_section(sorting, text)
+    several = _several(sorting, text) if not (found and found[1]) else []
+    if several:
+        return several, ""
     if found:
         return [found[0]], "" if found[1] else f" (read as {sorting.sections[found[0]].label})"
     if not sorting.sections:
         section = sorting.section(text, 0, says=False)
         return [section.key], " (no cards of it are listed)"
     return [], ""
+
+
+def _several(sorting: Sorting, text: str) -> list[str]:
+    """Return the keys of sections that one cell lists: “Base; Night Sprints”; none unless all of them are known."""
+    parts = [part for part in re.split(r"\s*(?:[;,/+&]|\band\b|\bund\b|\bet\b)\s*", text) if part]
+    found = [find_section(sorting, part) for part in parts]
+    sure = [one[0] for one in found if one and one[1]]
+    return sure if len(sure) == len(parts) > 1 else []
 
 
 def add_listed(sorting: Sorting, place: int, section: str, text: str) -> None:

@@ -61,6 +61,9 @@ _EMPHASIS = re.compile(r"(?<!\S)(\*\*|__|_|`)(?=\S)([^*_`]+?)(?<=\S)\1(?![\w*_`]
 """A part of a line in Markdown's bold, slanted or code letters; a line that is bold as a whole is a heading."""
 _BOLD = re.compile(r"(?:\[b\]|\[h\d\]|<(?:b|strong|h\d)\b[^>]*>)", re.IGNORECASE)
 _STROKES = re.compile(r"[-=_~–—]{3,}")
+_ROW = re.compile(r"\|.*\|")
+"""A row of a table in Markdown; ``_PARTED`` is the line between its headings and its rows."""
+_PARTED = re.compile(r"\|?\s*:?-{2,}:?\s*(?:\|\s*:?-{2,}:?\s*)+\|?")
 LOOK = 3
 """Lines among which the one below a heading is sought: sentences between them are passed."""
 FAR = 24
@@ -73,6 +76,9 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
     attempts = ODDS if reader.of_odds else FORMATS if reader.of_formats else CHECKLIST
     below = clubs_below(sheet) if attempts is CHECKLIST else {}
     said = {number: _text(sheet, cells) for number, cells in sheet.rows if any(map(str.strip, cells))}
+    for number in [number for number, text in said.items() if _PARTED.fullmatch(text.strip())]:
+        sorting.note(places[number], Status.PASSED, "the rule below the headings of columns")
+        del said[number]
     ruled = _ruled(said)
     for number in ruled:
         sorting.note(places[number], Status.PASSED, "a rule below a heading")
@@ -129,6 +135,8 @@ def _ruled(said: Mapping[int, str]) -> list[int]:
 def _plainly(text: str) -> str:
     """Return a line without markup inside it."""
     bare = _MARKUP.sub("", text)
+    if _ROW.fullmatch(bare.strip()):
+        bare = bare.strip().strip("|").strip()
     whole = _EMPHASIS.fullmatch(bare.strip().rstrip(":"))
     return bare if whole else _EMPHASIS.sub(r"\2", bare)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from botin.exchange.catalog.kinds import is_only_kinds
@@ -25,6 +25,14 @@ _SENTENCE = re.compile(
     r"\s*:?\s*(?P<rest>\S.*)$",
     re.IGNORECASE,
 )
+_EACH = re.compile(
+    r"^(?P<lead>\W*(?:per|each|every|in each|in every|one|pro|par|por)\s+(?:[^\W\d_]+\s+)?"
+    rf"(?P<unit>{'|'.join(UNITS.values())})\s*[:=–-])\s*(?P<rest>\S.*)$",
+    re.IGNORECASE,
+)
+"""“Per case: 12 Signatures, 6 Relics”."""
+_LETTERED = re.compile(r"(?<![\w-])([A-Z])\s*[:=]?\s*1\s?[:/]\s?\d|1\s?[:/]\s?\d[\d,]*\s*[(\[]?([A-Z])\b(?!['’-])")
+"""A lone letter before or behind a rate."""
 _LETTERS = re.compile(r"(?P<letters>[A-Z]{1,3})\s*(?:=|:|→|–|—|-)\s*(?P<word>[^\W\d_][\w\s-]*)")
 _HOW = r"on average|an average of|at least|a minimum of|exactly|about|approximately|roughly|usually|guaranteed"
 _NEXT = re.compile(
@@ -81,9 +89,25 @@ def format_legend(reader: Reader, line: Line) -> bool:
 
 def spelled(reader: Reader, text: str) -> str:
     """Return a line of odds with the letters of the legend spelled out: “1:6 H / 1:12 J” is hobby and jumbo."""
-    for letters, word in reader.letters.items():
-        text = re.sub(rf"(?<=\d)\s*[(\[]?\b{letters}\b[)\]]?(?=\s*(?:[/,;|&]|and\b|$))", f" {word}", text)
-        text = re.sub(rf"(?<![\w-])[(\[]?{letters}[)\]]?\s*[:=]?\s*(?=1\s?[:/]\s?\d)", f"{word} ", text)
+    return _spell(text, reader.letters)
+
+
+def _letters_of(reader: Reader, text: str) -> dict[str, str]:
+    """Return what letters beside rates stand for where no legend says it: each begins the name of one box alone."""
+    letters = {one for pair in _LETTERED.findall(text) for one in pair if one}
+    if len(letters) < 2 or reader.letters:
+        return {}
+    keys = reader.words()
+    meant = {one: {key: word for word, key in keys.items() if word.startswith(one.casefold())} for one in letters}
+    if any(len(found) != 1 for found in meant.values()):
+        return {}
+    return {one: next(iter(found.values())) for one, found in sorted(meant.items())}
+
+
+def _spell(text: str, letters: Mapping[str, str]) -> str:
+    for sign, word in letters.items():
+        text = re.sub(rf"(?<=\d)\s*[(\[]?\b{sign}\b[)\]]?(?=\s*(?:[/,;|&]|and\b|$))", f" {word}", text)
+        text = re.sub(rf"(?<![\w-])[(\[]?{sign}[)\]]?\s*[:=]?\s*(?=1\s?[:/]\s?\d)", f"{word} ", text)
     return text
 
 
@@ -121,12 +145,17 @@ def rates_line(reader: Reader, line: Line) -> bool:
     if not reader.of_odds and not told and one_card(line.text) is not None:
         return False
     said = spelled(reader, line.bare)
+    meant = _letters_of(reader, said)
+    if meant:
+        said = _spell(said, meant)
     if not rates_in(said, reader.words(), odds=reader.of_odds):
         return False
     group = reader.group if line.nested or not reader.nests else ""
     sorting = reader.sorting
     later = Later(line.place, said, sorting.current_format, group, odds=reader.of_odds, name=reader.name)
     sorting.later.append(replace(later, order=tuple(reader.order)))
+    if meant:
+        sorting.note(line.place, Status.GUESSED, ", ".join(f"“{x}” is taken for {word}" for x, word in meant.items()))
     if reader.of_odds and not line.nested and is_nested(line.following):
         found = find_section(sorting, RATED_TAIL.sub("", line.bare))
         reader.group, reader.nests = (labels_of(sorting)[found[0]], True) if found else ("", False)
@@ -135,8 +164,8 @@ def rates_line(reader: Reader, line: Line) -> bool:
 
 def sentence(reader: Reader, line: Line) -> bool:
     """“Every hobby box contains 2 autographs and 1 relic”: each count with its name is a promise."""
-    found = _SENTENCE.match(line.bare)
-    if not found:
+    found = _SENTENCE.match(line.bare) or _EACH.match(line.bare)
+    if not found or re.search(r"\b(?:other|second|\d+(?:st|nd|rd|th))\b", found["lead"]):
         return False
     said = _NEXT.split(_HOW_APART.sub(r"\1 ", found["rest"]))
     parts = [count_at_start(without_promise(part).strip(" .,()")) for part in said]
