@@ -27,9 +27,11 @@ _WORDS: dict[str, str] = {
     "last_name": "last|last name|surname|family name|nachname|familienname|zuname|nom de famille|apellido|"
     "apellidos|achternaam|efternamn|efternavn|cognome|prijmeni",
     "team": "tm|team|teams|club|clubs|squad|team name|club name|affiliation|team s|crew|crew club|team club|"
-    "club team|home club|home team|rides for|plays for|races for|franchise|country|nation|school|stable|outfit|"
+    "club team|home club|home team|rides for|plays for|races for|franchise|nickname|team nickname|mascot|country|"
+    "nation|school|stable|outfit|"
     "side|verein|mannschaft|klub|equipe|rennstall|nationalteam|equipo|club equipo|squadra|societa|ploeg|"
     "org|organisation|organization|vereniging|lag|klubb|forening|hold|druzyna|tym|druzstvo|clube|time|seura|csapat",
+    "team_place": "city|team city|city name|club city|town|stadt|ville|ciudad|citta",
     "unit": "unit|units|per|per what|odds unit|einheit|unite|unidad|eenheid",
     "prefix": "prefix|number prefix|card prefix|code prefix|praefix",
     "section": "section|set|subset|sub set|insert|inserts|insert set|insert name|card set|set name|checklist|"

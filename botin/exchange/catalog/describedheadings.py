@@ -24,7 +24,7 @@ _SAYS_LITTLE = re.compile(
     r"|(?:[^\W\d_]+ ){0,2}(?:only|exclusives?)",
     re.IGNORECASE,
 )
-_SENTENCES = re.compile(r"(?<=[^\W\d_]{2})\.\s+(?=[A-Z])")
+_SENTENCES = re.compile(r"(?<=[^\W\d_]{2})\.\s+(?=[A-Z])|;\s+")
 
 
 @dataclass

@@ -29,7 +29,7 @@ _CARDS = re.compile(
 _CARDS_ALONE = re.compile(rf"(?<![\d.,])(?P<n>\d{{1,6}})\s{{0,9}}{_CARD}\b", re.IGNORECASE)
 _TIMES = re.compile(r"(?<![\d.,:])(?P<packs>\d{1,4})\s*(?:x|×|/)\s*(?P<cards>\d{1,4})(?![\d/.,])", re.IGNORECASE)
 _CASE = re.compile(
-    rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}-?\s?{_B}\s*(?:{_PER})?\s*-?\s*{_C}\b|\b{_C}\s*(?:of|à|mit|de|:|holds|contains|has|of)\s*(?P<b>\d{{1,6}})\b"
+    rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}-?\s?{_B}\s*(?:{_PER}|=\s*(?:1|an?|one)?)?\s*-?\s*{_C}\b|\b{_C}\s*(?:of|à|mit|de|:|holds|contains|has|of)\s*(?P<b>\d{{1,6}})\b"
     rf"|\b{_B}\s*{_PER}\s*{_C}\s*[:=]\s*(?P<c>\d{{1,6}})",
     re.IGNORECASE,
 )
@@ -39,6 +39,8 @@ _SIGNED = re.compile(
     rf"|(?P<m>{_AMOUNT})\s?(?P<after>[€$£¥]|\b(?:EUR|USD|GBP|CHF|CAD|AUD|JPY|SEK|NOK|DKK|PLN|CZK|euros?)\b)",
     re.IGNORECASE,
 )
+_A_PACK = re.compile(rf"\s*(?:per|a|each|/|pro|je|par|por|the)\s*{_P}\b", re.IGNORECASE)
+"""Behind a price it is that of a pack."""
 _PLAIN_PRICE = re.compile(
     rf"(?:at|for|price|srp|msrp|preis|prix|precio|,|;|–|-|:|\()\s*(?P<n>{_AMOUNT})\s*\)?"
     r"\s*(?:each|a box|per box)?\s*$",
@@ -147,10 +149,16 @@ _HOLDS = re.compile(
 )
 
 
+def price_of_pack(text: str) -> bool:
+    """Whether a text says what a pack costs."""
+    found = _SIGNED.search(text)
+    return found is not None and _A_PACK.match(text[found.end() :]) is not None
+
+
 def _signed_price(text: str) -> dict[str, str]:
     """Return a price with the sign or code of its currency."""
     found = _SIGNED.search(text)
-    if not found:
+    if not found or _A_PACK.match(text[found.end() :]):
         return {}
     sign = (found["sign"] or found["after"]).upper()
     code = "EUR" if sign.startswith("EURO") else SYMBOLS.get(sign, (sign,))[0]

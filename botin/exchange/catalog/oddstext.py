@@ -69,7 +69,7 @@ RATED_TAIL = re.compile(
 """Odds behind a name, with what stands before them."""
 _RUN = re.compile(
     r"(?<![\d/])(?P<one>1)/1(?![\d/])|(?:#\s*)?(?<!\d)/\s*(?P<run>\d{1,5})\b"
-    r"|\b(?:numbered|limited) to (?P<to>\d{1,5})\b|#'?d (?:to )?(?P<d>\d{1,5})\b",
+    r"|\b(?:numbered|limited) to (?P<to>\d{1,5})\b|\bauf (?P<auf>\d{1,5}) limitiert\b|#'?d (?:to )?(?P<d>\d{1,5})\b",
     re.IGNORECASE,
 )
 _AVERAGE = (
@@ -229,7 +229,7 @@ def _odds(text: str, matches: Sequence[re.Match[str]], formats: Mapping[str, str
         own = _name(group["name"] if group and not place else text_part, formats)[0]
         if own:
             name, stamped = own, _RUN.search(text_part)
-            if stamped is None and len(matches) == 1 and not after:
+            if stamped is None and not after:
                 stamped = _RUN.search(behind[place])  # “Copper 1:8, numbered to 299”
             run = next((part for part in stamped.groups() if part), "") if stamped else ""
         fmt = stated[place][1] or stated[place][0] or (first_format if alone else "")

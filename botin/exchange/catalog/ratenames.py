@@ -110,7 +110,7 @@ def line_of(sorting: Sorting, place: int, rated: Rated) -> Candidate | None:
     made = _of_kind(sorting, rated.name) or _section_and_finish(sorting, place, rated)
     if made is not None:
         return made
-    if rated.run or re.search(r"\bparallels?\b", rated.name, re.IGNORECASE):
+    if rated.run or _PARALLEL.search(rated.name):
         return new_finish(sorting, place, rated, base_of(sorting))
     return _near(sorting, place, rated, wanted)
 
@@ -193,13 +193,16 @@ def _section_and_finish(sorting: Sorting, place: int, rated: Rated) -> Candidate
     return None
 
 
+_PARALLEL = re.compile(r"[\s-]*\b(?:parallels?|parallelen?|parallèles?|paralel[oa]s?)\b\s*", re.IGNORECASE)
+
+
 def new_finish(sorting: Sorting, place: int, rated: Rated, section: str, text: str = "") -> Candidate | None:
     """Add a finish that only the odds name."""
     labels = labels_of(sorting)
     if not section:
         sorting.note(place, Status.NOT, "a finish, but no base cards: add their checklist above")
         return None
-    label = re.sub(r"\s*\bparallels?\b\s*", " ", text or rated.name, flags=re.IGNORECASE).strip() or rated.name
+    label = _PARALLEL.sub(" ", text or rated.name).strip(" (-–") or rated.name
     known = (section, slug_of(label), "") in sorting.finishes
     key = sorting.parallel(place, section, label, rated.run)
     why = "" if known else f"“{label}” is a new finish of {labels.get(section, section)}"

@@ -54,7 +54,7 @@ def in_digits(text: str) -> str:
     return _SPELLED.sub(digits, text)
 
 
-LEAD = re.compile(r"^\W*(?:\w+\s+)?odds\b[^:;\d]{0,40}:\s*(?=[^\W\d_])", re.IGNORECASE)
+LEAD = re.compile(r"^\W*(?:\w+\s+)?odds\b[^:;\d]{0,70}:\s*(?=[^\W\d_])", re.IGNORECASE)
 """“Odds of finding (per pack):” before the first of several names; it may name the format of all of them."""
 
 

@@ -28,7 +28,7 @@ RUN_ALONE = re.compile(
     rf"(?:(?:all|each|every)\s+(?:cards?|copies)\s+(?:are\s+|is\s+)?)?(?:(?:{_TO})\s*#?/?\s*(?P<to>{_COUNT})"
     rf"|#?\s?(?:\d{{1,6}}\s?)?/\s*(?P<run>{_COUNT})"
     rf"|(?P<copies>{_COUNT})\s*(?:copies|made)(?:\s+(?:each|of each))?"
-    r"|(?P<one>one[- ]of[- ]one|{_SOLE}))[.:]?",
+    rf"|(?P<one>one[- ]of[- ]one|{_SOLE}))[.:]?",
     re.IGNORECASE,
 )
 """A line that states nothing but a run."""

@@ -15,7 +15,7 @@ from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.headingtext import back_code_of, has_count, heading_of
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.oddstext import Rated, cell_rate
-from botin.exchange.catalog.runtext import run_of, take_run
+from botin.exchange.catalog.runtext import RUN_ALONE, run_in, run_of, take_run
 from botin.exchange.catalog.sorting import Pending, Sorting
 from botin.exchange.catalog.tablesheet import GENERIC, Table
 from botin.exchange.catalog.turnednames import TURNED, are_turned, turn
@@ -55,6 +55,8 @@ def fields_of(columns: Columns, cells: tuple[str, ...]) -> Fields:
     prefix, number = row.get("prefix", ""), row.get("number", "")
     if prefix and number and not number.casefold().startswith(prefix.casefold()):
         row["number"] = f"{prefix}{number}"
+    if row.get("team_place"):
+        row["team"] = f"{row['team_place']} {row.get('team', '')}".strip()
     if row.get("last_name"):
         row["name"] = f"{row.get('name', '')} {row['last_name']}".strip()
     return row
@@ -145,7 +147,7 @@ def _card_row(
     team, label = _lines(row.get("team", table.club), guesses), _lines(name, guesses)
     people = "more:name" in table.columns.spread.values()
     read = card_from(found.replace(" ", ""), label, team, has_team="team" in row or people or bool(table.club))
-    parallel, run = _finish_of(sorting, place, row), _run(sorting, place, row)
+    parallel, run = _finish_of(sorting, place, row), _run(sorting, place, row) or _run_noted(row)
     card = CardLine(
         number=read.number,
         name=read.name,
@@ -163,6 +165,12 @@ def _card_row(
         sorting.card(place, card, {key: row[key] for key in ("note", "group", "back_code") if row.get(key)})
     _ticked(sorting, table, place, cells)
     _rated(sorting, table, place, row, parallel)
+
+
+def _run_noted(row: Fields) -> str:
+    """Return the run that stands among the marks or notes of a card."""
+    found = RUN_ALONE.search(row.get("marks", "")) or RUN_ALONE.fullmatch(row.get("note", ""))
+    return run_in(found) if found else ""
 
 
 def _finish_of(sorting: Sorting, place: int, row: Fields) -> str:

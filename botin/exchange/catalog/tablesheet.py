@@ -87,7 +87,7 @@ def tables_of(sorting: Sorting, sheet: Sheet, places: dict[int, int], sections: 
     words = [*sorting.format_words(), *FORMAT_WORDS]
     found = []
     for block in blocks:
-        parts = [turned(segment) for segment in segments(block)]
+        parts = [_turned(sorting, segment) for segment in segments(block)]
         several = sum(part.head is not None for part in parts) > 1
         for segment in parts:
             shape = shape_of(segment.heads, max((len(cells) for _, cells in segment.rows), default=0))
@@ -98,6 +98,15 @@ def tables_of(sorting: Sorting, sheet: Sheet, places: dict[int, int], sections: 
             elif are_across(segment, sections):
                 found[-1] = replace(found[-1], kind="finishes across", columns=columns_across(segment))
     return found
+
+
+def _turned(sorting: Sorting, segment: Segment) -> Segment:
+    """Return a table with its fields above; where they stood at the side its lines are all of one reading."""
+    made = turned(segment)
+    if made is not segment:
+        for place, _ in segment.rows:
+            sorting.note(place, Status.UNDERSTOOD, "boxes side by side: one of their fields")
+    return made
 
 
 def _are_lists(segment: Segment, sections: Iterable[str]) -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from botin.exchange.catalog.formatstext import cells_of, format_cells, parts_of, slug, three_in_a_row
+from botin.exchange.catalog.formatstext import cells_of, format_cells, parts_of, price_of_pack, slug, three_in_a_row
 from botin.exchange.catalog.oddstext import FORMAT_WORDS
 from botin.exchange.catalog.textreader import Line, Reader
 from botin.exchange.notes import Status
@@ -22,6 +22,11 @@ _KEYS = {
 LONGEST_LABEL = 40
 _NAMED = re.compile(rf"\b(?:{'|'.join(FORMAT_WORDS)})\b", re.IGNORECASE)
 """A word of the line above that names the box whose parts follow without a name."""
+
+
+_CONFIGURATION = re.compile(
+    r"(?:product |box |pack )?(?:configuration|config|contents|details|format|specs?)", re.IGNORECASE
+)
 
 
 def format_line(reader: Reader, line: Line) -> bool:
@@ -60,7 +65,8 @@ def format_name(reader: Reader, line: Line) -> bool:
     """A line without a number, where formats are told, names the format whose parts follow."""
     if re.search(r"\d", line.bare) or len(line.bare) > LONGEST_LABEL or not parts_of(line.following):
         return False
-    reader.box = {"label": line.bare.strip(" :–—-")}
+    name = line.bare.strip(" :–—-")
+    reader.box = {"label": "Box" if _CONFIGURATION.fullmatch(name) else name}
     reader.sorting.note(line.place, Status.UNDERSTOOD, f"format “{reader.box['label']}”")
     return True
 
@@ -99,6 +105,10 @@ def price_alone(reader: Reader, line: Line) -> bool:
 
 def no_format(reader: Reader, line: Line) -> bool:
     """Say what a format looks like."""
+    if price_of_pack(line.bare):
+        says = "the price of a pack is not kept: write that of the box"
+        reader.sorting.note(line.place, Status.NOT, says)
+        return True
     says = "write it like: Hobby box: 24 packs of 8 cards, 12 boxes a case, 118.00"
     reader.sorting.note(line.place, Status.NOT, says)
     return True

@@ -26,7 +26,8 @@ _SENTENCE = re.compile(
     re.IGNORECASE,
 )
 _EACH = re.compile(
-    r"^(?P<lead>\W*(?:per|each|every|in each|in every|one|pro|par|por)\s+(?:[^\W\d_]+\s+)?"
+    r"^(?P<lead>\W*(?:(?:guaranteed|at least|on average|average|exactly)[\s,]+)?"
+    r"(?:per|each|every|in each|in every|one|pro|par|por)\s+(?:[^\W\d_]+\s+)?"
     rf"(?P<unit>{'|'.join(UNITS.values())})\s*[:=–-])\s*(?P<rest>\S.*)$",
     re.IGNORECASE,
 )
