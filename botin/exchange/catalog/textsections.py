@@ -31,7 +31,7 @@ _UNCLOSED = re.compile(r"\s*[\[(][^\])]*$")
 _LETTER = re.compile(r"(?:^|[|,;(\[]\s*)([A-Z])$")
 _BARE_COUNT = re.compile(r"\s*\((?P<n>\d{1,4})\)\s*:?$")
 _PREFIX = re.compile(r"^(?P<kind>insert set|insert|subset|section|set)\s*(?::|\s[–—-])\s*(?=\S)", re.IGNORECASE)
-_SUFFIX = re.compile(r"\s+(?:insert(?:s| set)?\s+)?check ?list\s*$", re.IGNORECASE)
+_SUFFIX = re.compile(r"\s+(?:insert(?:s| set| cards?)?(?:\s+check ?list)?|check ?list)\s*$", re.IGNORECASE)
 _PLAIN_RANGE = re.compile(
     r"(?:cards?\s*)?[\d\s–,-]+(?:are\s+)?(?:the\s+)?(?:base|commons?|regular|veterans|basis)(?:\s+\w+)?",
     re.IGNORECASE,
