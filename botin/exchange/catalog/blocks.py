@@ -121,9 +121,9 @@ def is_head(cells: Sequence[str], below: Sequence[Sequence[str]]) -> bool:
 def _is_value(cell: str) -> bool:
     """Whether a cell is a number or a rate, and no heading that is counted: “Player 2”."""
     if not re.search(r"\d", cell):
-        return False
+        return re.fullmatch(r"[A-Z]{1,4}-[A-Z]{1,4}", cell) is not None and not field_of(cell)
     counted = NUMBER.fullmatch(cell) and not field_of(re.sub(r"[\s_#]*\d$", "", cell))
-    return bool(counted or RATE.fullmatch(cell))
+    return bool(counted or RATE.fullmatch(cell) or re.fullmatch(r"#?\s?/\s?\d{1,5}", cell))
 
 
 def _is_field(cell: str) -> bool:

@@ -35,15 +35,16 @@ _WORDS: dict[str, str] = {
     "unit": "unit|units|per|per what|odds unit|einheit|unite|unidad|eenheid",
     "prefix": "prefix|number prefix|card prefix|code prefix|praefix",
     "section": "section|set|subset|sub set|insert|inserts|insert set|insert name|card set|set name|checklist|"
-    "category|series|which set|part of|belongs to|set subset|group set|card type|program|satz|serie|kategorie|"
+    "category|series|which set|part of|belongs to|belongs|set subset|group set|card type|program|satz|serie|"
+    "kategorie|"
     "abschnitt|reihe|teilserie|sammlung|einleger|ensemble|categorie|collection|coleccion|categoria|insercion|"
     "sezione|inserto|reeks|deelset|set naam|subserie|delserie|kategori|zestaw|seria|podzestaw|sada|podsada|"
     "colecao|secao|type|kind of card",
-    "rookie": "r|rc|rookie|rookies|rookie card|r c|rookie s|first year|first year card|is rookie|rookie rc|"
+    "rookie": "r|rc|deb|rookie|rookies|rookie card|r c|rookie s|first year|first year card|is rookie|rookie rc|"
     "rc rookie|debut|debuet|newcomer|neuling|debutant|debuetant|recrue|novato|novata|debutante|esordiente|nieuweling|"
     "debutantkaart|debutkort|debiutant|debiut|novacek|estreante|estreia",
     "run": "sn|s n|stamped|stamp|run|print run|numbered|serial|serial numbered|serial number|#'d|#d|numbering|"
-    "numbered to|copies|seq|sequence|/|# to|limited to|limited|edition|limit|edition size|auflage|limitiert|"
+    "numbered to|copies|seq|sequence|/|# to|limited to|limited|edition|limit|lim|edition size|auflage|limitiert|"
     "limitiert auf|nummeriert auf|nummerierung|tirage|numerotee a|numerote a|numerotation|tirada|numerada a|"
     "numeracion|tiratura|numerata a|oplage|gelimiteerd|gelimiteerd tot|upplaga|oplag|naklad|tiragem|numerada ate|"
     "how many made|number made|made",

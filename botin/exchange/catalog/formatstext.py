@@ -21,7 +21,8 @@ _PACKS = re.compile(
 )
 _CARDS = re.compile(
     rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}{_CARD}\s*{_PER}\s*{_P}\b"
-    rf"|{_P}\s*(?:of|x|×|with|,|à|mit|de|da|di|van|med|con|zu je|zu|@|po|containing)?\s*(?P<b>\d{{1,6}})\b\s*{_CARD}?"
+    rf"|{_P}\s*(?:of|x|×|with|,|/|à|mit|de|da|di|van|med|con|zu je|zu|@|po|containing)?\s*(?P<b>\d{{1,6}})\b"
+    rf"\s*{_CARD}?"
     rf"|(?<![\d.,])(?P<c>\d{{1,6}})[\s-]*{_CARD}\s+{_P}\b"
     rf"|\b{_CARD}\s*{_PER}\s*{_P}\s*[:=]\s*(?P<d>\d{{1,6}})",
     re.IGNORECASE,
@@ -30,7 +31,7 @@ _CARDS_ALONE = re.compile(rf"(?<![\d.,])(?P<n>\d{{1,6}})\s{{0,9}}{_CARD}\b", re.
 _TIMES = re.compile(r"(?<![\d.,:])(?P<packs>\d{1,4})\s*(?:x|×|/)\s*(?P<cards>\d{1,4})(?![\d/.,])", re.IGNORECASE)
 _CASE = re.compile(
     rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}-?\s?{_B}\s*(?:{_PER}|=\s*(?:1|an?|one)?)?\s*-?\s*{_C}\b|\b{_C}\s*(?:of|à|mit|de|:|holds|contains|has|of)\s*(?P<b>\d{{1,6}})\b"
-    rf"|\b{_B}\s*{_PER}\s*{_C}\s*[:=]\s*(?P<c>\d{{1,6}})",
+    rf"|\b{_B}\s*{_PER}\s*{_C}\s*[:=]\s*(?P<c>\d{{1,6}})|(?<![\d.,:])(?P<d>\d{{1,4}})\s*(?:per|a|/|to a)\s*{_C}\b",
     re.IGNORECASE,
 )
 _AMOUNT = r"\d{1,3}(?:[,.]\d{3})+(?:[.,]\d{1,2})?|\d+(?:[.,]\d{1,2})?"

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from botin.core.catalog.product import Product
+from botin.exchange.catalog.aboutsheets import as_lines
 from botin.exchange.catalog.build import Reading, build
 from botin.exchange.catalog.clubsheets import club_sheets, with_club
 from botin.exchange.catalog.finishesacross import read_finishes_across
@@ -22,7 +23,7 @@ from botin.exchange.catalog.settling import settle
 from botin.exchange.catalog.sheets import Sources
 from botin.exchange.catalog.sorting import Later, Pending, Sorting
 from botin.exchange.catalog.stricttable import read_strict, strict_spec
-from botin.exchange.catalog.tablecards import read_cards
+from botin.exchange.catalog.tablecards import read_cards, sheet_label
 from botin.exchange.catalog.tablelists import read_finishes, read_formats, read_grid, read_lists, read_sections
 from botin.exchange.catalog.tablerates import read_across, read_lines, read_rates
 from botin.exchange.catalog.tablesheet import Table, ask, hint_of, is_table, tables_of
@@ -190,7 +191,7 @@ def _tables_and_texts(
             later += [sheet] if any(table.kind not in _kinds(FIRST) for table in tables) else []
             _say_unknown(sorting, tables)
         else:
-            read_text(sorting, given, places[given.place])
+            _read_lines(sorting, given, places[given.place])
         done += len(places[sheet.place])
         tell(done)
     for stage in THEN:
@@ -198,10 +199,20 @@ def _tables_and_texts(
             _read_stages(sorting, _tables(sorting, sheet, places), (stage,))
 
 
+def _read_lines(sorting: Sorting, given: Sheet, places: dict[int, int]) -> None:
+    """Read a sheet line by line; a sheet of a workbook goes on with no section of another."""
+    own = not given.is_text and "#" in given.source
+    if own:
+        sorting.current, sorting.home = "", sheet_label(given)
+    read_text(sorting, given, places)
+    if own:
+        sorting.current, sorting.home = "", "Base"
+
+
 def _as_table(sorting: Sorting, given: Sheet, places: dict[int, int]) -> Sheet:
     """Return a sheet as a table where it is one: cells between marks, records of fields, riders with their cards."""
     if not given.is_text:
-        return card_each(cards_down(given))
+        return as_lines(given) or card_each(cards_down(given))
     records = as_records(given)
     if records is None:
         return as_table(given, ONE_BOX if given.name.casefold() in FORMATS else FEWEST) or given

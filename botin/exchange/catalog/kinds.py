@@ -76,4 +76,4 @@ def is_only_kinds(text: str) -> bool:
 @lru_cache(maxsize=4096)
 def is_section_word(text: str) -> bool:
     """Whether a text names a kind and can be no club: “Base Set”, “Autographs”."""
-    return is_only_kinds(re.sub(r"\bsets?\b", "", text, flags=re.IGNORECASE))
+    return is_only_kinds(text) or is_only_kinds(re.sub(r"\bsets?\b", "", text, flags=re.IGNORECASE))

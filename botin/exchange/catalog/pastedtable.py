@@ -6,6 +6,7 @@ import re
 from dataclasses import replace
 
 from botin.exchange.catalog.blocks import filled, is_head
+from botin.exchange.catalog.columnvalues import NUMBER
 from botin.exchange.catalog.columnwords import field_of
 from botin.exchange.catalog.textreader import is_finish_like
 from botin.exchange.notes import Sheet
@@ -25,9 +26,20 @@ def as_table(sheet: Sheet, fewest: int = FEWEST) -> Sheet | None:
             continue
         if _reads_as_text(sheet, parted):
             return None
-        if any(is_head(cells, []) for cells in parted[:5]):
+        if any(is_head(cells, []) for cells in parted[:5]) or _number_inside(parted):
             return replace(sheet, rows=tuple(rows), is_text=False)
     return None
+
+
+def _number_inside(parted: list[tuple[str, ...]]) -> bool:
+    """Whether cells without headings have their number behind something else, the section: no line of a text has."""
+    width = min(map(len, parted))
+    for at in range(1, width - 1):
+        numbers = sum(NUMBER.fullmatch(cells[at]) is not None for cells in parted)
+        words = sum(re.match(r"[^\W\d_]", cells[at - 1] and cells[at + 1]) is not None for cells in parted)
+        if numbers == len(parted) and words >= 0.9 * len(parted) and not any(NUMBER.fullmatch(c[0]) for c in parted):
+            return True
+    return False
 
 
 def _cells(text: str, mark: str) -> tuple[str, ...]:

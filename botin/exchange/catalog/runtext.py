@@ -32,6 +32,8 @@ RUN_ALONE = re.compile(
     re.IGNORECASE,
 )
 """A line that states nothing but a run."""
+_FROM_ONE = re.compile(r"0{0,4}1\s?(?:-|–|to)\s?0{0,3}([1-9]\d{0,4})")
+"""The serials of a run, from the first to the last: ``1-99``."""
 _POOLED = re.compile(r"/?\s?\d+(?:\s?\+\s?\d+)+")
 UNNUMBERED = frozenset((
     "", "-", "–", "—", "unnumbered", "n/a", "na", "none", "no", "∞", "x", "✓", "yes", "unlimited",
@@ -70,6 +72,9 @@ def run_of(text: str) -> str | None:
         return ""
     if bare in ("one of one", "one-of-one", "1 of 1", "1-of-1", "ssp 1/1"):
         return "1"
+    from_one = _FROM_ONE.fullmatch(bare)
+    if from_one:
+        return from_one[1]
     if _POOLED.fullmatch(bare):
         return bare.lstrip("/ ").replace(" ", "")
     found = _WHOLE.fullmatch(bare)

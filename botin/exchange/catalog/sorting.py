@@ -118,6 +118,8 @@ class Sorting:
     rated: set[tuple[str, str, str]] = field(default_factory=set)
     told: Mapping[str, Mapping[int, str]] = field(default_factory=dict)
     current: str = ""
+    home: str = "Base"
+    """Section of cards above which no heading stands: what the sheet is named after."""
     current_format: str = ""
 
     def at(self, sheet: Sheet, line: int, cells: tuple[str, ...]) -> int:
@@ -163,7 +165,7 @@ class Sorting:
     def card(self, place: int, card: CardLine, more: dict[str, str] | None = None) -> None:
         """Add a card to the section in hand; before any heading that is the base set."""
         if not self.current:
-            self.section("Base", place, says=False).by_column = False
+            self.section(self.home, place, says=False).by_column = False
         self.sections[self.current].cards.append((place, card, more or {}))
         self.sections[self.current].numbers.add(card.number)
 

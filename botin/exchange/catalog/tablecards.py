@@ -49,7 +49,7 @@ def fields_of(columns: Columns, cells: tuple[str, ...]) -> Fields:
             row[name] = "; ".join(dict.fromkeys(filter(None, (row.get(name, ""), more))))
     if row.get("card") and (found := _BOTH.match(row["card"])):
         row |= {"number": found["number"], "name": found["name"]}
-    for name in ("note", "parallel"):
+    for name in ("note", "parallel", "run"):
         if row.get(name) and MARKS.fullmatch(row[name]):
             row["marks"] = f"{row.get('marks', '')} {row.pop(name)}"
     prefix, number = row.get("prefix", ""), row.get("number", "")
@@ -305,9 +305,12 @@ def _begins_plain(sorting: Sorting, number: str) -> bool:
     return all(card.number[:1].isalpha() for _, card, _ in current.cards)
 
 
+_COUNTED_NAME = re.compile(r"(?<=\w)\s*\(\d{1,4}\)$")
+
+
 def sheet_label(sheet: Sheet) -> str:
     """Return the section that a sheet's name names: a sheet of a workbook, or a file whose name says its kind."""
-    bare = sheet.name.strip()
+    bare = _COUNTED_NAME.sub("", sheet.name.strip())
     if guess_kind(bare)[1] and not GENERIC.fullmatch(bare):
         return bare
     if "#" in sheet.source and not GENERIC.fullmatch(bare):

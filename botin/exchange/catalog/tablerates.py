@@ -74,9 +74,13 @@ def _lists_finishes(table: Table) -> bool:
 
 def _is_grouped(sorting: Sorting, table: Table) -> bool:
     """Whether finishes stand under their sections: a section has no rate of its own, or a finish comes twice."""
-    names = [(_name(table.columns, cells), bool(_stated(table.columns, cells))) for _, cells in table.segment.rows]
-    lone = any(not rated and name and find_section(sorting, name) for name, rated in names)
-    several = [name for name, rated in names if rated]
+    rows = [(fields_of(table.columns, cells), cells) for _, cells in table.segment.rows]
+    names = [
+        (_name(table.columns, cells), row.get("format", ""), bool(_stated(table.columns, cells)))
+        for row, cells in rows
+    ]
+    lone = any(not rated and name and find_section(sorting, name) for name, _, rated in names)
+    several = [(name, fmt) for name, fmt, rated in names if rated]
     return lone or len(set(several)) < len(several)
 
 

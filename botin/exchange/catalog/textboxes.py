@@ -11,13 +11,14 @@ from botin.exchange.notes import Status
 from botin.exchange.tables import RawRow
 
 _ABOUT = re.compile(
-    r"^(?P<key>product(?: name)?|title|release date|released(?: on)?|maker|manufacturer|season|sport|currency)"
-    r"\s*[:=\t]\s*(?P<value>\S.{0,80})$",
+    r"^(?P<key>product(?: name)?|title|set name|release date|released?(?: on)?|maker|manufacturer|brand|publisher"
+    r"|season|year|sport|currency)\s*[:=\t]\s*(?P<value>\S.{0,80})$",
     re.IGNORECASE,
 )
 _KEYS = {
     "product": "title", "product name": "title", "release date": "released_on", "released": "released_on",
-    "released on": "released_on", "manufacturer": "maker",
+    "released on": "released_on", "release": "released_on", "release on": "released_on", "set name": "title",
+    "manufacturer": "maker", "brand": "maker", "publisher": "maker", "year": "season",
 }  # fmt: skip
 LONGEST_LABEL = 40
 _NAMED = re.compile(rf"\b(?:{'|'.join(FORMAT_WORDS)})\b", re.IGNORECASE)
@@ -112,6 +113,11 @@ def no_format(reader: Reader, line: Line) -> bool:
     says = "write it like: Hobby box: 24 packs of 8 cards, 12 boxes a case, 118.00"
     reader.sorting.note(line.place, Status.NOT, says)
     return True
+
+
+def says_product(text: str) -> bool:
+    """Whether a line says what the product is called, by whom it is made or when."""
+    return _ABOUT.match(text) is not None
 
 
 def about_line(reader: Reader, line: Line) -> bool:
