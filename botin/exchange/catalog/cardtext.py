@@ -37,7 +37,7 @@ _IN_A_ROW = re.compile(r"[;,]\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{
 _CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,6}$")
 _RUN_OF_NUMBERS = re.compile(r"([A-Za-z]+-?)\d+[-–]\1\d+")
 """``NS1-NS5`` is no number of a card but those from one to five."""
-_BULLET = re.compile(r"^(?:[•·▪◦‣●○■□–—*+>]\s*|-\s+|o\s+(?=[A-Z#\d])|\[[ xX]?\]\s*|☐\s*)+")
+_BULLET = re.compile(r"^(?:[•·▪◦‣●○■□–—*+>→►▶»›✦★☆]\s*|-\s+|o\s+(?=[A-Z#\d])|\[[ xX]?\]\s*|☐\s*)+")
 _MARKED = re.compile(
     r"^(?:#{1,6}\s+(?=\D)|={2,}\s*|\*{2,}\s*|_{2,}\s*|~{2,}\s*|-{3,}\s*)(?P<text>.*?)"
     r"(?:\s*(?:={2,}|\*{2,}|_{2,}|#{1,6}|~{2,}|-{3,}))?:?$"
@@ -264,6 +264,7 @@ def cards_in(text: str, *, named: bool = False) -> list[CardLine]:
 
 def card_from(number: str, text: str, team: str = "", *, has_team: bool = False) -> CardLine:
     """Make a card of its number and what stands beside it; the team may have a cell of its own."""
+    text, price = _without_price(text)
     parts = _Parts(text, Marks(team)) if team or has_team else _split(text)
     marks, tail = take_marks(parts.name), parts.tail
     name = marks.text
@@ -282,10 +283,20 @@ def card_from(number: str, text: str, team: str = "", *, has_team: bool = False)
         short=marks.short or tail.short,
         guesses=(
             *((f"“{parts.third}” behind the club is left out",) if parts.third else ()),
+            *((f"the price “{price}” is left out",) if price else ()),
             *(("what stands in brackets before the name is taken for the club",) if before else ()),
         ),
         open_rookie=parts.open_rookie,
     )
+
+
+_PRICE = re.compile(r"[\s,;–—-]+(?P<price>(?:[€$£]|EUR|USD|GBP)\s?\d[\d,.]*|\d[\d,.]*\s?(?:[€$£]|EUR|USD|GBP))\s*$")
+
+
+def _without_price(text: str) -> tuple[str, str]:
+    """Return a card's text without a price behind it, and that price."""
+    found = _PRICE.search(text)
+    return (text[: found.start()], found["price"]) if found else (text, "")
 
 
 @dataclass(frozen=True, slots=True)

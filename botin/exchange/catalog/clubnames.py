@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
@@ -38,6 +39,7 @@ def settle_clubs(cards: Sequence[CardLine]) -> list[CardLine]:
         return _behind_a_stroke(cards) or _behind_the_name(cards) or list(cards)
     if clubs_first := _clubs_first(cards):
         return clubs_first
+    cards = _without_letters(cards)
     if not any(card.open_rookie for card in cards):
         return list(cards)
     apart = any(card.rookie and not card.open_rookie for card in cards)
@@ -46,6 +48,23 @@ def settle_clubs(cards: Sequence[CardLine]) -> list[CardLine]:
         _settled(card, teams, apart=apart) if card.open_rookie and card.team.endswith(ENDING) else card
         for card in cards
     ]
+
+
+_LETTERS = re.compile(r"\s+[(\[]?(?P<letters>[A-Z]{1,4})[)\]]?$")
+
+
+def _without_letters(cards: Sequence[CardLine]) -> list[CardLine]:
+    """Take letters off the end of a club that other cards have without them: “South Pt CL” is South Pt."""
+    clubs = Counter(card.team for card in cards)
+    made = []
+    for card in cards:
+        found = _LETTERS.search(card.team) if card.team and not card.open_rookie else None
+        rest = card.team[: found.start()] if found else ""
+        if found and clubs[rest] and clubs[rest] >= clubs[card.team]:
+            why = f"“{found['letters']}” behind the club is left out"
+            card = replace(card, team=rest, guesses=(*card.guesses, why))  # noqa: PLW2901
+        made.append(card)
+    return made
 
 
 def _clubs_first(cards: Sequence[CardLine]) -> list[CardLine]:

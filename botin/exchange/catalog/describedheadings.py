@@ -8,11 +8,13 @@ from dataclasses import dataclass, field, replace
 from botin.core.catalog.numberrule import short_print_rule
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.cardtext import is_prose
+from botin.exchange.catalog.finishtext import parallels_in
 from botin.exchange.catalog.headingtext import heading_of, is_range
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
 from botin.exchange.catalog.oddstext import Rated, rates_in
 from botin.exchange.catalog.runtext import RUN_ALONE, run_in
 from botin.exchange.catalog.sorting import Pending
+from botin.exchange.catalog.textfinishes import finish_list
 from botin.exchange.catalog.textreader import Line, Reader, leads, one_card
 from botin.exchange.catalog.textsections import open_section, rule_line
 from botin.exchange.notes import Status
@@ -84,15 +86,16 @@ def _told(reader: Reader, said: _Description, part: str) -> bool:
 
 
 def heading_then_rule(reader: Reader, line: Line) -> bool:
-    """A heading and, behind it in a sentence, which of its cards are short: “Base, 300 cards. 201-300 are SP.”."""
+    """A heading and sentences of its finishes and short prints: “Base, 300 cards. 201-300 are SP. Parallels: …”."""
     head, *others = _SENTENCES.split(line.bare)
-    rules = [rest for rest in others if short_print_rule(rest)]
-    if not rules or len(rules) < len(others) or is_prose(head) or one_card(line.text) is not None:
+    said = [rest for rest in others if short_print_rule(rest) or parallels_in(rest.rstrip("."))]
+    if not said or len(said) < len(others) or is_prose(head) or one_card(line.text) is not None:
         return False
     label, expected = heading_of(head)
     if not label:
         return False
     open_section(reader, label, line.place, expected)
-    for rest in rules:
-        rule_line(reader, replace(line, text=rest, bare=rest.rstrip(".")))
+    for rest in said:
+        inner = replace(line, text=rest.rstrip("."), bare=rest.rstrip("."))
+        _ = finish_list(reader, inner) or rule_line(reader, inner)
     return True

@@ -19,6 +19,7 @@ from botin.exchange.catalog.pastedtable import FEWEST, as_table
 from botin.exchange.catalog.promisetext import add_covered
 from botin.exchange.catalog.questions import Question, Seen
 from botin.exchange.catalog.records import as_records, card_each, cards_down
+from botin.exchange.catalog.runtext import take_run
 from botin.exchange.catalog.settling import settle
 from botin.exchange.catalog.sheets import Sources
 from botin.exchange.catalog.sorting import Later, Pending, Sorting
@@ -297,7 +298,8 @@ def _settle_all(sorting: Sorting) -> None:
     for line in sorting.later:
         rates = in_order(rates_in(line.text, words, odds=line.odds), line.order)
         for rated in rates:
-            named = replace(rated, group=rated.group or line.group, name=rated.name or line.name)
+            above, run = ("", "") if rated.name else take_run(line.name)
+            named = replace(rated, group=rated.group or line.group, name=rated.name or above, run=rated.run or run)
             waiting.append(Pending(line.place, named, line.format))
     for pending in sorted(waiting, key=lambda one: one.place):
         settle(sorting, pending)

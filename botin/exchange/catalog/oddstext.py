@@ -19,13 +19,14 @@ _N = (
 )
 _WORDS = {
     **{word: number for number, word in enumerate(NUMBER_WORDS, 1)}, "a": 1, "an": 1, "ein": 1, "eine": 1, "zwei": 2,
-    "drei": 3, "vier": 4, "une": 1, "un": 1, "deux": 2, "trois": 3, "dos": 2, "tres": 3, "een": 1, "twee": 2,
+    "drei": 3, "vier": 4, "uno": 1, "una": 1, "due": 2, "tre": 3,
+    "une": 1, "un": 1, "deux": 2, "trois": 3, "dos": 2, "tres": 3, "een": 1, "twee": 2,
     "drie": 3,
 }  # fmt: skip
 _PER = r"per|each|every|in each|in every|in a|in an|an?|pro|je|par|por|/"
 _RATE = re.compile(
     rf"(?<![\w.,/:])(?:"
-    rf"(?P<pct>{_N})\s?%(?:\s*(?:of|in|der|des|de)?\s*(?P<pct_unit>{UNIT})\b)?"
+    rf"(?P<pct>{_N})\s?%(?:\s*\(?(?:of(?: all)?|in|per|an?|each|/|der|des|de|pro|par|por)?\s*(?P<pct_unit>{UNIT})\b)?"
     rf"|(?P<m>\d{{1,6}}|one|two|three)\s*"
     rf"(?P<how>:|in(?:\s+every)?|every|per|out of(?:\s+every)?|of|auf|sur|su|ogni|op|de(?:\s+cada)?|/)\s*"
     rf"(?P<n>{_N})(?![\d/])(?:[\s-]*(?P<unit>{UNIT})\b)?)",
@@ -74,7 +75,7 @@ _RUN = re.compile(
 )
 _AVERAGE = (
     r"on average|an average of|average|avg|approximately|approx|about|roughly|durchschnittlich|im schnitt|en moyenne|"
-    r"en promedio|gemiddeld|ca"
+    r"en promedio|in media|em m[ée]dia|gemiddeld|ca"
 )
 _AT_LEAST = r"guaranteed|at least|minimum|min|or more|garantiert|mindestens|garantis?e?s?|garantizad[oa]s?"
 _PROMISES = (("average", _AVERAGE), ("at_least", _AT_LEAST), ("exact", r"exactly|genau|exactement"))

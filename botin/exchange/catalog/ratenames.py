@@ -6,6 +6,7 @@ import re
 from dataclasses import dataclass, replace
 
 from botin.core.catalog.product import Kind
+from botin.exchange.catalog.columnvalues import USUAL_RUNS
 from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.kinds import is_only_kinds, named_kinds
@@ -203,8 +204,12 @@ def new_finish(sorting: Sorting, place: int, rated: Rated, section: str, text: s
         sorting.note(place, Status.NOT, "a finish, but no base cards: add their checklist above")
         return None
     label = _PARALLEL.sub(" ", text or rated.name).strip(" (-–") or rated.name
+    stamped = re.fullmatch(r"(.*\w)\s*\((\d{1,5})\)?", label)
+    run = rated.run
+    if stamped and not run and stamped[2] in USUAL_RUNS:
+        label, run = stamped[1], stamped[2]
     known = (section, slug_of(label), "") in sorting.finishes
-    key = sorting.parallel(place, section, label, rated.run)
+    key = sorting.parallel(place, section, label, run)
     why = "" if known else f"“{label}” is a new finish of {labels.get(section, section)}"
     return Candidate(plain(label), section, key, f"{labels.get(section, section)} {label}", why)
 

@@ -9,13 +9,13 @@ _TO = (
     r"|limited\s*(?:to|edition of)"
     r"|print(?:ed)?[- ]?run(?:\s*(?:of|is|:))?|run\s*(?:of|:)|edition\s*of|numbered|limitiert\s*(?:auf)?|auflage:?"
     r"|nummeriert\s*(?:auf)?|tirage(?:\s*(?:de|à|:))?|num[ée]rot[ée]e?s?\s*(?:à|/|sur)|tirada(?:\s*(?:de|:))?"
-    r"|numerad[ao]s?\s*a|oplage:?|genummerd\s*(?:tot|op)?|x\s?(?=\d)"
+    r"|numera[dt][aoei]s?\s*a|oplage:?|genummerd\s*(?:tot|op)?|x\s?(?=\d)"
 )
 _SOLE = r"pi[èe]ce unique|einzelst[üu]ck|unikat|pieza [úu]nica|pezzo unico|uniek exemplaar|exemplar [úu]nico"
 _COUNT = r"\d{1,3}(?:,\d{3})+|\d{1,6}"
 RUN_END = re.compile(
     rf"(?<![\s(,\[–—-])[\s(,\[–—-]*(?:(?:{_TO})\s*(?P<to>{_COUNT})|#?\s?(?:\d{{1,6}}\s?)?/\s*(?P<run>{_COUNT})"
-    rf"|(?:(?:limited|numbered)\s*(?:to|at|edition of)\s*)?(?P<copies>{_COUNT})"
+    rf"|(?:(?:limited|numbered)\s*(?:to|at|edition of|,)\s*)?(?P<copies>{_COUNT})"
     r"\s*(?:copies|made|produced|exemplare|stück|exemplaires|ejemplares|stuks)(?:\s+(?:each|only))?"
     rf"|(?P<one>one[- ]of[- ]one|1[- ]of[- ]1|1 of 1|{_SOLE}))[)\].]*\s*$",
     re.IGNORECASE,

@@ -11,9 +11,13 @@ from botin.exchange.catalog.textcards import card_line, plain_card
 from botin.exchange.catalog.textreader import Line, Reader, one_card
 from botin.exchange.notes import Sheet
 
-_BEHIND = re.compile(r"\s*\[(?P<label>[^\W\d_][^\[\]/;,]{2,50})\]\s*$")
+_BEHIND = re.compile(
+    r"\s*\[(?P<label>[^\W\d_][^\[\]/;,]{2,50})\](?P<marks>(?:\s*[(\[]?(?:RC|S?SP|rookie)[)\]]?)*)\s*$", re.IGNORECASE
+)
 FEWEST, SHARE, MOST = 8, 0.8, 0.25
 """Cards at least; share of all lines that end so; share of different ones among them at most (choices)."""
+FEWEST_NAMED = 4
+"""Cards at least, where one of the labels names a kind."""
 
 
 def repeats_behind(sheet: Sheet) -> frozenset[str]:
@@ -21,7 +25,8 @@ def repeats_behind(sheet: Sheet) -> frozenset[str]:
     lines = ["\t".join(cells) for _, cells in sheet.rows if any(map(str.strip, cells))]
     found = Counter(match["label"].strip() for text in lines if (match := _BEHIND.search(text)))
     ended = found.total()
-    fits = ended >= max(FEWEST, SHARE * len(lines)) and len(found) <= max(2, MOST * ended)
+    fewest = FEWEST_NAMED if are_sections(frozenset(found)) else FEWEST
+    fits = ended >= max(fewest, SHARE * len(lines)) and len(found) <= max(2, MOST * ended)
     return frozenset(found) if fits else frozenset()
 
 
@@ -39,14 +44,15 @@ def is_club_behind(reader: Reader, label: str) -> bool:
 
 def with_section(reader: Reader, line: Line) -> bool:
     """A card with its section in brackets behind it."""
-    if not line.bare.endswith("]"):
+    if "[" not in line.bare:
         return False
     if reader.behind is None:
         reader.behind = repeats_behind(reader.sheet)
     found = _BEHIND.search(line.bare)
     if found is None or found["label"].strip() not in reader.behind or not are_sections(reader.behind):
         return False
-    inner = replace(line, text=_BEHIND.sub("", line.text), bare=_BEHIND.sub("", line.bare))
+    text, bare = (_BEHIND.sub(r"\g<marks>", given) for given in (line.text, line.bare))
+    inner = replace(line, text=text, bare=bare)
     if one_card(inner.text) is None:
         return False
     reader.sorting.section(found["label"].strip(), line.place, says=False)

@@ -88,9 +88,12 @@ def add_finish(reader: Reader, place: int, section: str, entry: str) -> str:
     whole = re.sub(r"\s*[(\[][^()\[\]]*\b(?:1\s*:|1 in |one in )\s*\d[^()\[\]]*[)\]]", "", entry, flags=re.IGNORECASE)
     bare = re.sub(cut, "", whole, flags=re.IGNORECASE) if rates else entry
     label, run = take_run(bare.strip(" -–—:,"))
+    if label.count("(") > label.count(")"):
+        sorting.note(place, Status.GUESSED, f"what stands in brackets behind {label.partition('(')[0]}is left out")
+        label = label.partition("(")[0]
     label = finish_name(" ".join(unbulleted(label)[0].strip(" -–—:,").split()))
-    alone = _EXCLUSIVE.search(label)
-    label = _EXCLUSIVE.sub("", label).strip() or label
+    alone = EXCLUSIVE.search(label)
+    label = EXCLUSIVE.sub("", label).strip() or label
     if alone and not rates:
         sorting.note(place, Status.GUESSED, f"“{alone[0].strip(' ()[]')}” is not kept: {label} has no odds beside it")
     if not any(letter.isalpha() for letter in label):
@@ -105,7 +108,7 @@ def add_finish(reader: Reader, place: int, section: str, entry: str) -> str:
     return f"{label} /{run}" if run else label
 
 
-_EXCLUSIVE = re.compile(
+EXCLUSIVE = re.compile(
     r"\s*[(\[](?:[\w ]{2,20}\s(?:exclusive|excl\.?|only)|(?:exclusive to|only in)\s[\w ]{2,20})[)\]]\s*$",
     re.IGNORECASE,
 )

@@ -39,9 +39,9 @@ ODDS: tuple[Attempt, ...] = (
     odds.named_line, odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
-    cards.legend, with_section, sections.with_finishes, cards.plain_card, odds.format_legend, cards.code_legend,
+    cards.legend, with_section, described.heading_then_rule,
+    sections.with_finishes, cards.plain_card, odds.format_legend, cards.code_legend,
     sections.column_heads, boxes.about_line, sections.title_again, sections.heading_with_rule,
-    described.heading_then_rule,
     sections.rule_line,
     sections.run_of_section, finishes.finish_list, finishes.finishes_of, finishes.in_finishes, finishes.finish_row,
     boxes.format_line, sections.rate_of_section, finishes.finish_above_cards, sections.heading_with_rates,

@@ -10,6 +10,7 @@ from botin.exchange.catalog.kinds import is_only_kinds
 from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, count_at_start, promise_in, rates_in, without_promise
 from botin.exchange.catalog.ratenames import find_section, labels_of
 from botin.exchange.catalog.rateunits import NUMBER_WORDS, UNITS, unit_of
+from botin.exchange.catalog.runtext import take_run
 from botin.exchange.catalog.sorting import Later, Pending
 from botin.exchange.catalog.textreader import Line, Reader, is_nested, one_card
 from botin.exchange.notes import Status
@@ -241,9 +242,12 @@ def _names_a_line(reader: Reader, name: str) -> bool:
 def named_line(reader: Reader, line: Line) -> bool:
     """A name alone, with rates of each format below it that have none."""
     rates = rates_in(line.following, reader.words(), odds=True)
-    if re.search(r"\d", line.bare) or not rates or any(rated.name for rated in rates):
+    if re.search(r"\d", take_run(line.bare)[0]) or not rates or any(rated.name for rated in rates):
         return False
     reader.name = line.bare.strip(" :–—-")
+    if not line.nested:
+        found = find_section(reader.sorting, reader.name)
+        reader.group, reader.nests = (labels_of(reader.sorting)[found[0]], True) if found else ("", False)
     reader.sorting.note(line.place, Status.UNDERSTOOD, f"the odds below are those of {reader.name}")
     return True
 

@@ -16,7 +16,7 @@ from botin.exchange.catalog.runtext import RUN_ALONE, run_in, take_run
 from botin.exchange.catalog.sectionsbehind import is_club_behind
 from botin.exchange.catalog.sorting import OpenSection, Pending
 from botin.exchange.catalog.textcards import add_card, card_line, plain_card
-from botin.exchange.catalog.textfinishes import add_finish
+from botin.exchange.catalog.textfinishes import EXCLUSIVE, add_finish
 from botin.exchange.catalog.textreader import (
     MOST_WORDS,
     Line,
@@ -48,6 +48,10 @@ def open_section(reader: Reader, label: str, place: int, expected: int | None = 
     counted = _BARE_COUNT.search(bare)
     if counted and expected is None:
         bare, expected = bare[: counted.start()], int(counted["n"])
+    alone = EXCLUSIVE.search(bare)
+    if alone:
+        reader.sorting.note(place, Status.GUESSED, f"“{alone[0].strip(' ()[]')}” is not kept")
+        bare = EXCLUSIVE.sub("", bare)
     prefix, suffix = _PREFIX.match(bare), _SUFFIX.search(bare)
     label = bare[prefix.end() if prefix else 0 : suffix.start() if suffix else len(bare)] or bare
     section = reader.sorting.section(label, place, expected)
@@ -210,7 +214,7 @@ def cards_in_a_row(reader: Reader, line: Line) -> bool:
     if not cards and colon and card_of(line.bare) is None:
         cards = cards_in(rest, named=True) or [card for card in [one_card(rest.strip())] if card]
         club = _row_of_club(reader, line, cards)
-        if not club and re.search(r"\d\s*$", head):
+        if not club and re.search(r"\d\s*$", take_run(head)[0]):
             return False
         if club:
             why = f"what stands before the cards, “{head.strip()}”, is taken as their club"
