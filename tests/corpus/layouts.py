@@ -6,6 +6,7 @@ import random
 from collections.abc import Callable
 
 from tests.corpus.commonlayouts import COMMON
+from tests.corpus.deskslayouts import DESKS
 from tests.corpus.furtherhands import HANDS
 from tests.corpus.furtherlayouts import FURTHER
 from tests.corpus.lasthands import LAST
@@ -22,7 +23,21 @@ from tests.corpus.truth import Case
 Layout = Callable[[random.Random], Case]
 LAYOUTS: dict[str, Layout] = {
     layout.__name__: layout
-    for layout in (*TABLES, *TEXTS, *ODD, *MORE, *FURTHER, *OTHER, *PLAIN, *RARE, *COMMON, *OFFICE, *HANDS, *LAST)
+    for layout in (
+        *TABLES,
+        *TEXTS,
+        *ODD,
+        *MORE,
+        *FURTHER,
+        *OTHER,
+        *PLAIN,
+        *RARE,
+        *COMMON,
+        *OFFICE,
+        *HANDS,
+        *LAST,
+        *DESKS,
+    )
 }
 
 

@@ -49,7 +49,7 @@ _ROOKIE = re.compile(
 )
 _ROOKIE_APART = re.compile(
     rf"\s*(?:[(\[]\s*(?P<word>RC|R|rookie(?: card)?|debut|first signed|{_NEWCOMER})\s*[)\]]"
-    rf"|(?:\||,|;|\s[–—-]|\s\s|\t)\s*(?P<bar>RC|rookie(?: card)?|{_NEWCOMER}))\s*$",
+    rf"|(?:\||,|;|\s[–—-]|\s\s|\t|(?<=[)\]])\s)\s*(?P<bar>RC|rookie(?: card)?|{_NEWCOMER}))\s*$",
     re.IGNORECASE,
 )
 _SHORT = re.compile(r"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?:S{1,2}P|short print)[)\]]?\s*$")

@@ -44,7 +44,8 @@ _WORDS: dict[str, str] = {
     "rc rookie|debut|debuet|newcomer|neuling|debutant|debuetant|recrue|novato|novata|debutante|esordiente|nieuweling|"
     "debutantkaart|debutkort|debiutant|debiut|novacek|estreante|estreia",
     "run": "sn|s n|stamped|stamp|run|print run|numbered|serial|serial numbered|serial number|#'d|#d|numbering|"
-    "numbered to|copies|seq|sequence|/|# to|limited to|limited|edition|limit|lim|edition size|auflage|limitiert|"
+    "numbered to|#'d to|d to|# d to|copies|seq|sequence|/|# to|limited to|limited|edition|limit|lim|"
+    "edition size|auflage|limitiert|"
     "limitiert auf|nummeriert auf|nummerierung|tirage|numerotee a|numerote a|numerotation|tirada|numerada a|"
     "numeracion|tiratura|numerata a|oplage|gelimiteerd|gelimiteerd tot|upplaga|oplag|naklad|tiragem|numerada ate|"
     "how many made|number made|made",

@@ -22,7 +22,7 @@ _OWN_ALONE = re.compile(
 _ALSO_IN = re.compile(
     r"^(?:also |(?:(?:each|every|all)\s+)?(?:[\w’'-]+\s+){0,3}?cards? (?:are |is )?(?:also )?)?"
     r"(?:available|comes?|found|printed)?\s*(?:also )?in"
-    r"(?: the following(?: parallels)?)?\s*:?\s*(?P<list>[A-Z].*)$",
+    r"(?: the following(?: parallels)?)?\s*:?\s*(?P<list>[A-Z].*)$|^also as\s*:\s*(?P<as>\S.*)$",
     re.IGNORECASE,
 )
 
@@ -60,7 +60,7 @@ def parallels_in(text: str) -> tuple[str, list[str]] | None:
         return "", [f"{one['name']} {one['run']}"]
     also = _ALSO_IN.match(bare)
     if also and re.match(r"also|available|comes?|cards?|all|each|every", bare, re.IGNORECASE):
-        return "", _entries(also["list"])
+        return "", _entries(also["list"] or also["as"])
     found = _PARALLELS.match(bare)
     if not found or re.match(r"\s*1\s*(?::|in)\s*\d", found["list"]):
         return None

@@ -30,7 +30,7 @@ _CARDS = re.compile(
 _CARDS_ALONE = re.compile(rf"(?<![\d.,])(?P<n>\d{{1,6}})\s{{0,9}}{_CARD}\b", re.IGNORECASE)
 _TIMES = re.compile(r"(?<![\d.,:])(?P<packs>\d{1,4})\s*(?:x|×|/)\s*(?P<cards>\d{1,4})(?!\d|[/.,]\d)", re.IGNORECASE)
 _CASE = re.compile(
-    rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}-?\s?{_B}\s*(?:{_PER}|=\s*(?:1|an?|one)?)?\s*-?\s*{_C}\b|\b{_C}\s*(?:of|à|mit|de|:|holds|contains|has|of)\s*(?P<b>\d{{1,6}})\b"
+    rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}-?\s?{_B}\s*(?:{_PER}|=\s*(?:1|an?|one)?)?\s*-?\s*{_C}\b|\b{_C}\s*(?:of|à|mit|de|:|=|holds|contains|has|is)\s*(?P<b>\d{{1,6}})\b"
     rf"|\b{_B}\s*{_PER}\s*{_C}\s*[:=]\s*(?P<c>\d{{1,6}})|(?<![\d.,:])(?P<d>\d{{1,4}})\s*(?:per|a|/|to a)\s*{_C}\b",
     re.IGNORECASE,
 )

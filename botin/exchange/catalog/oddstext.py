@@ -28,7 +28,7 @@ _RATE = re.compile(
     rf"(?<![\w.,/:])(?:"
     rf"(?P<pct>{_N})\s?%(?:\s*\(?(?:of(?: all)?|in|per|an?|each|/|der|des|de|pro|par|por)?\s*(?P<pct_unit>{UNIT})\b)?"
     rf"|(?P<m>\d{{1,6}}|one|two|three)\s*"
-    rf"(?P<how>:|in(?:\s+every)?|every|per|out of(?:\s+every)?|of|auf|sur|su|ogni|op|de(?:\s+cada)?|/)\s*"
+    rf"(?P<how>:|in(?:\s+every)?|every|per|out of(?:\s+every)?|of\s+every|of|auf|sur|su|ogni|op|de(?:\s+cada)?|/)\s*"
     rf"(?P<n>{_N})(?![\d/])(?:[\s-]*(?P<unit>{UNIT})\b)?)",
     re.IGNORECASE,
 )
@@ -352,7 +352,7 @@ def count_at_start(text: str) -> tuple[str, str] | None:
 
 _VERB = re.compile(
     r"(?<=\w)\s+(?:(?:are|is|can be|comes?|were)(?:\s+(?:randomly\s+)?(?:found|inserted|seeded|available|packed))?"
-    r"|falls?|appears?|inserted|seeded)\W*$"
+    r"|falls?|appears?|inserted|seeded)(?:\s+(?:in|at))?\W*$"
 )
 """What a sentence says of a finish or a section; in small letters, since names may end so: Here It Comes."""
 

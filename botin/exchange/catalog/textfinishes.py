@@ -68,7 +68,7 @@ def finishes_of(reader: Reader, line: Line) -> bool:
     return bool(names)
 
 
-_BARE_RUN = re.compile(r"(?P<label>[^\W\d_][^\d/#]*?)\s+(?P<run>\d{1,5})")
+_BARE_RUN = re.compile(r"(?P<label>[^\W\d_][^\d/#]*?)\s+(?P<open>\()?(?P<run>\d{1,5})(?(open)\))")
 
 
 def _stamped(entries: list[str]) -> list[str]:

@@ -12,7 +12,8 @@ from botin.exchange.catalog import textcards as cards
 from botin.exchange.catalog import textfinishes as finishes
 from botin.exchange.catalog import textodds as odds
 from botin.exchange.catalog import textsections as sections
-from botin.exchange.catalog.cardtext import is_prose, unbulleted
+from botin.exchange.catalog.cardtext import cards_in, is_prose, unbulleted
+from botin.exchange.catalog.celllines import cells_below, finish_tables
 from botin.exchange.catalog.clubsbelow import clubs_below
 from botin.exchange.catalog.countsbefore import with_counts
 from botin.exchange.catalog.headingtext import is_about_section
@@ -26,6 +27,7 @@ from botin.exchange.catalog.textreader import (
     is_column_heads,
     is_finish_like,
     is_nested,
+    one_card,
     remark,
 )
 from botin.exchange.notes import Sheet, Status
@@ -76,9 +78,7 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
     attempts = ODDS if reader.of_odds else FORMATS if reader.of_formats else CHECKLIST
     below = clubs_below(sheet) if attempts is CHECKLIST else {}
     said = {number: _text(sheet, cells) for number, cells in sheet.rows if any(map(str.strip, cells))}
-    for number in [number for number, text in said.items() if _PARTED.fullmatch(text.strip())]:
-        sorting.note(places[number], Status.PASSED, "the rule below the headings of columns")
-        del said[number]
+    said = _without_tables(sorting, said, places)
     ruled = _ruled(said)
     for number in ruled:
         sorting.note(places[number], Status.PASSED, "a rule below a heading")
@@ -92,6 +92,23 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
             says = "neither a card (12 Orla Thorsby - Harrow Bay RC), a heading, a finish nor a rate (Copper 1:24)"
             sorting.note(line.place, Status.NOT, says)
         reader.before = line.bare
+
+
+def _without_tables(sorting: Sorting, said: dict[int, str], places: dict[int, int]) -> dict[int, str]:
+    """Return what a text says with the cells of pasted tables in lines as people write them."""
+    for number in [number for number, text in said.items() if _PARTED.fullmatch(text.strip())]:
+        sorting.note(places[number], Status.PASSED, "the rule below the headings of columns")
+        del said[number]
+    rows, heads = finish_tables(said)
+    for number in heads:
+        sorting.note(places[number], Status.PASSED, "headings of columns")
+    said = {number: rows.get(number, text) for number, text in said.items() if number not in heads}
+    cells = cells_below(said)
+    for number, members in cells.items():
+        for member in members:
+            sorting.note(places[member], Status.UNDERSTOOD, "a field of the card above")
+        said[number] = "\t".join([said[number].strip(), *(said.pop(member).strip() for member in members)])
+    return said
 
 
 def _joined(said: Mapping[int, str], below: Mapping[int, int], ruled: Collection[int]) -> list[tuple[int, str]]:
@@ -149,8 +166,15 @@ def _following(raw: list[tuple[int, str]], at: int) -> str:
 def _beyond(raw: list[tuple[int, str]], at: int) -> str:
     """Return the first line below that is no sentence, no finish, no column headings, no count and no odds alone."""
     below = (text for _, text in raw[at + 1 : at + 1 + FAR])
-    passed = (is_column_heads, is_finish_like, is_prose, is_about_section)
+    passed = (is_column_heads, is_finish_like, is_prose, is_about_section, _is_told)
     return next((text for text in below if not any(says(text) for says in passed)), "")
+
+
+def _is_told(text: str) -> bool:
+    """Whether a line is something told of the section, “also as: Copper, Slate”, and no row of cards."""
+    label, colon, rest = text.partition(":")
+    worded = bool(colon and rest.strip()) and re.fullmatch(r"[a-z][\w ’'-]{2,30}", label.strip()) is not None
+    return worded and one_card(rest.strip()) is None and not cards_in(rest, named=True)
 
 
 def _text(sheet: Sheet, cells: tuple[str, ...]) -> str:

@@ -256,7 +256,7 @@ def odds_group(reader: Reader, line: Line) -> bool:
     """The name of a section alone among the odds: what follows is of it."""
     reader.name = ""
     found = find_section(reader.sorting, line.bare.rstrip(":"))
-    if not found:
+    if not found or (not found[1] and re.search(r"\d", line.bare)):
         return False
     reader.group = labels_of(reader.sorting)[found[0]]
     reader.nests = is_nested(line.following)
