@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 from collections.abc import Callable
 
+from tests.corpus.clublayouts import CLUB
 from tests.corpus.commonlayouts import COMMON
 from tests.corpus.deskslayouts import DESKS
 from tests.corpus.furtherhands import HANDS
@@ -37,6 +38,7 @@ LAYOUTS: dict[str, Layout] = {
         *HANDS,
         *LAST,
         *DESKS,
+        *CLUB,
     )
 }
 

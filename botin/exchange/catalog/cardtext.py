@@ -33,6 +33,10 @@ _OF_HOW_MANY = re.compile(
     r"^(?!.*\b(?:packs?|box(?:es)?|cases?)\b)(#?\d{1,4})\s?(?:of|von|de|/)\s?\d{1,4}\b(?=\W*\s[^\W\d_])"
 )
 """``1 of 60 Orla Thorsby``: the number, and how many there are."""
+_COUNTER = re.compile(
+    r"^\d{1,4}[.):]\s+(?=#\s?(?:[A-Za-z]{0,6}-?\d|[A-Z]{1,6}-[A-Z])|[A-Z]{1,6}-(?:\d|[A-Z]{2,4}\s))"
+)
+"""``3) #12 Orla Thorsby``: a counter of lines before the number."""
 _IN_A_ROW = re.compile(r"[;,]\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})\s+[^\W\d_])")
 _CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,6}$")
 _RUN_OF_NUMBERS = re.compile(r"([A-Za-z]+-?)\d+[-–]\1\d+")
@@ -226,6 +230,7 @@ def _words_of(text: str) -> tuple[list[str], list[str]]:
 def card_of(text: str) -> CardLine | None:
     """Read ``12 Orla Thorsby - Harrow Bay RC``; None when it does not begin with a number."""
     bare = unbulleted(text)[0] if not text.startswith("#") else text.strip()
+    bare = _COUNTER.sub("", bare)
     bare = _OF_HOW_MANY.sub(r"\1", _BRACKETED.sub(r"\1 ", bare))
     for pattern in (_NUMBER, _NUMBER_LAST):
         found = pattern.match(bare)
@@ -250,7 +255,7 @@ def cards_in(text: str, *, named: bool = False) -> list[CardLine]:
     """
     bare = unbulleted(text)[0]
     parts = _APART.split(bare) if _APART.search(bare) else _IN_A_ROW.split(bare)
-    cards = [card for part in parts if (card := card_of(part.strip(" ,;")))]
+    cards = [card for part in parts if (card := card_of(re.sub(r"(?<=[)\]])\.$", "", part.strip(" ,;"))))]
     if len(parts) < 2 or len(cards) < len(parts):
         return []
     if named:

@@ -13,7 +13,8 @@ from botin.exchange.notes import Sheet
 
 _RULE = re.compile(r"[\s|:+=-]+")
 """The line that parts headings from rows in Markdown."""
-MARKS = ("\t", "|", ";")
+DASH = " - "
+MARKS = ("\t", "|", ";", DASH)
 FEWEST = 3
 
 
@@ -21,6 +22,8 @@ def as_table(sheet: Sheet, fewest: int = FEWEST) -> Sheet | None:
     """Return a text as a table; None when its lines, ``fewest`` at least, are no cells under known headings."""
     for mark in MARKS:
         rows = [(line, _cells(cells[0] if cells else "", mark)) for line, cells in sheet.rows]
+        if mark == DASH and not _number_inside([cells for _, cells in rows]):
+            continue
         parted = [cells for _, cells in rows if len(cells) >= FEWEST]
         if len(parted) < fewest or 2 * len(parted) < len(rows):
             continue
@@ -33,7 +36,7 @@ def as_table(sheet: Sheet, fewest: int = FEWEST) -> Sheet | None:
 
 def _number_inside(parted: list[tuple[str, ...]]) -> bool:
     """Whether cells without headings have their number behind something else, the section: no line of a text has."""
-    width = min(map(len, parted))
+    width = min(map(len, parted), default=0)
     for at in range(1, width - 1):
         numbers = sum(NUMBER.fullmatch(cells[at]) is not None for cells in parted)
         words = sum(re.match(r"[^\W\d_]", cells[at - 1] and cells[at + 1]) is not None for cells in parted)
@@ -48,7 +51,8 @@ def _cells(text: str, mark: str) -> tuple[str, ...]:
         if "|" in bare and _RULE.fullmatch(bare):
             return ()
         bare = bare.strip("|")
-    return tuple(cell.strip() for cell in bare.split(mark))
+    parts = re.split(r"\s+[-–—]\s+", bare) if mark == DASH else bare.split(mark)
+    return tuple(cell.strip() for cell in parts)
 
 
 def _reads_as_text(sheet: Sheet, parted: list[tuple[str, ...]]) -> bool:

@@ -20,6 +20,7 @@ from botin.exchange.catalog.oddstext import FORMAT_WORDS, Rated
 from botin.exchange.catalog.partners import with_partners
 from botin.exchange.catalog.questions import Question, Seen
 from botin.exchange.catalog.runtext import take_run
+from botin.exchange.catalog.wholedoubts import doubt_sources
 from botin.exchange.notes import Note, Sheet, Status, shown
 from botin.exchange.tables import RawRow
 
@@ -221,6 +222,7 @@ class Sorting:
                 self.sections[key].kind, self.sections[key].named = Kind(kind), True
         self._find_base()
         fold_finishes(self)
+        doubt_sources(self)
         for section in list(self.sections.values()):
             self._close(section)
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 from botin.exchange.catalog.cardtext import CardLine, card_of
 from botin.exchange.catalog.codes import codes_in, explained
 from botin.exchange.catalog.oddstext import RATED_TAIL, rates_in
-from botin.exchange.catalog.textreader import Line, Reader, one_card
+from botin.exchange.catalog.textreader import CLUB_LINE, Line, Reader, one_card
 from botin.exchange.notes import Status
 
 _YEAR = re.compile(r"^(?:19|20)\d\d(?:[-/–]\d{2,4})?$")
@@ -22,9 +22,21 @@ _SPECIAL = re.compile(
 
 def add_card(reader: Reader, line: Line, card: CardLine) -> None:
     """Add a card to the section in hand, without the signs behind its name."""
+    if reader.club and not card.team:
+        card = replace(card, team=reader.club)
     reader.sorting.card(line.place, _without_signs(reader, card))
     reader.cards += 1
     reader.last = card.number
+
+
+def club_line(reader: Reader, line: Line) -> bool:
+    """“Club: Harrow Bay”: the cards below it that name none are of that club, until the next heading."""
+    found = CLUB_LINE.fullmatch(line.bare)
+    if not found:
+        return False
+    reader.club = found["club"].strip()
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"cards of {reader.club} follow")
+    return True
 
 
 _SIGNS = re.compile(r"\s*([*^†‡§°]+)$")

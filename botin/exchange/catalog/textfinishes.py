@@ -153,11 +153,12 @@ def _under_heading(reader: Reader) -> OpenSection | None:
 def _stands_over(reader: Reader, section: OpenSection, label: str, line: Line) -> bool:
     """Whether a heading of a kind alone may stand over a section of this name, and the name is no finish.
 
-    It is one where the next line is a finish as well, or where another section has a finish of this name.
+    It is one where the next line is a finish as well, or the one before was, or where another section has it.
     """
     if section.key != reader.over or section.kind is Kind.BASE:
         return False
-    known = any(row.get("label").casefold() == label.casefold() for row in reader.sorting.rows["parallels"])
+    rows = reader.sorting.rows["parallels"]
+    known = any(row.get("label").casefold() == label.casefold() or row.get("section") == section.key for row in rows)
     return not known and not is_finish_like(line.following)
 
 

@@ -13,7 +13,7 @@ from botin.exchange.catalog import textfinishes as finishes
 from botin.exchange.catalog import textodds as odds
 from botin.exchange.catalog import textsections as sections
 from botin.exchange.catalog.cardtext import cards_in, is_prose, unbulleted
-from botin.exchange.catalog.celllines import cells_below, finish_tables
+from botin.exchange.catalog.celllines import cells_below, finish_tables, starred_finishes
 from botin.exchange.catalog.clubsbelow import clubs_below
 from botin.exchange.catalog.countsbefore import with_counts
 from botin.exchange.catalog.headingtext import is_about_section
@@ -41,7 +41,7 @@ ODDS: tuple[Attempt, ...] = (
     odds.named_line, odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
-    cards.legend, with_section, described.heading_then_rule,
+    cards.legend, cards.club_line, with_section, described.heading_then_rule,
     sections.with_finishes, cards.plain_card, odds.format_legend, cards.code_legend,
     sections.column_heads, boxes.about_line, sections.title_again, sections.heading_with_rule,
     sections.rule_line,
@@ -76,9 +76,10 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
     """Read the lines of a text, in whatever order they are."""
     reader = Reader(sorting, sheet)
     attempts = ODDS if reader.of_odds else FORMATS if reader.of_formats else CHECKLIST
-    below = clubs_below(sheet) if attempts is CHECKLIST else {}
     said = {number: _text(sheet, cells) for number, cells in sheet.rows if any(map(str.strip, cells))}
+    whole = len(said)
     said = _without_tables(sorting, said, places)
+    below = clubs_below(sheet) if attempts is CHECKLIST and len(said) == whole else {}
     ruled = _ruled(said)
     for number in ruled:
         sorting.note(places[number], Status.PASSED, "a rule below a heading")
@@ -102,6 +103,7 @@ def _without_tables(sorting: Sorting, said: dict[int, str], places: dict[int, in
     rows, heads = finish_tables(said)
     for number in heads:
         sorting.note(places[number], Status.PASSED, "headings of columns")
+    rows |= starred_finishes(said)
     said = {number: rows.get(number, text) for number, text in said.items() if number not in heads}
     cells = cells_below(said)
     for number, members in cells.items():

@@ -113,9 +113,13 @@ def _spell(text: str, letters: Mapping[str, str]) -> str:
     return text
 
 
+_SIZE = re.compile(r"\s*[(\[][^()\[\]]*\d[^()\[\]]*\b(?:packs?|cards?|boxes)\b[^()\[\]]*[)\]]")
+"""How a box is packed, in brackets behind its name."""
+
+
 def format_heading(reader: Reader, line: Line) -> bool:
     """A line that names a format and nothing else says what the lines below are for."""
-    lowered = line.bare.casefold()
+    lowered = _SIZE.sub("", line.bare.casefold())
     words = _named(reader, lowered)[:1]
     holds = re.search(rf"\b(?:{_HOLD}|per|each|every|break|breakdown|you get|inside)\b", lowered)
     announced = line.bare.endswith(":") and unit_in(lowered) != ""

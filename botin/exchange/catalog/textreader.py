@@ -62,6 +62,7 @@ class Reader:
     sorting: Sorting
     sheet: Sheet
     finishes: str = ""
+    club: str = ""
     bulleted: bool = False
     per: str = ""
     group: str = ""
@@ -152,8 +153,17 @@ def one_card(text: str) -> CardLine | None:
     return card
 
 
+CLUB_LINE = re.compile(
+    r"(?:club|team|crew|squad|verein|mannschaft|équipe|equipo|squadra|ploeg)\s*[:=–-]\s*(?P<club>[^\W\d_][^:|\t]{1,60})",
+    re.IGNORECASE,
+)
+"""A line that names the club of the cards below it."""
+
+
 def leads(text: str) -> bool:
     """Whether a line may stand right below the heading of a section."""
+    if CLUB_LINE.fullmatch(text.strip()):
+        return True
     stated = _COUNTED.match(text.strip()) or _NAMELESS_RATE.match(text.strip()) or RUN_ALONE.fullmatch(text.strip())
     return bool(stated) or is_about_section(text) or one_card(text) is not None or parallels_in(text) is not None
 

@@ -63,7 +63,7 @@ def open_section(reader: Reader, label: str, place: int, expected: int | None = 
     if is_only_kinds(section.label):
         reader.over = section.key
     section.back_code = section.back_code or code
-    reader.last = reader.per = ""
+    reader.last = reader.per = reader.club = ""
     return section
 
 

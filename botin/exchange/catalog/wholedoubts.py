@@ -1,0 +1,94 @@
+"""Doubts about a reading as a whole: where it does not hang together, no card of its source is certain."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter, defaultdict
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+from botin.core.catalog.product import Kind
+from botin.exchange.notes import Status
+
+if TYPE_CHECKING:
+    from botin.exchange.catalog.sorting import OpenSection, Sorting
+
+UNREAD, FEWEST_UNREAD = 0.06, 3
+"""Share of the lines of a source that were not read, and how many, from which the rest is doubted (choices)."""
+SPREAD = 3
+"""Sections over which the letters before numbers are spread: each set has its own."""
+GAP = 3
+"""Numbers that may be missing where those of one section go on in the next."""
+IN_NAMES = 0.3
+"""Share of names with digits or signs in them from which numbers were left in the names (a choice)."""
+
+
+def doubt_sources(sorting: Sorting) -> None:
+    """Take the certainty from the cards of every source whose reading does not hang together, and say why."""
+    why = {**_left_unread(sorting), **_by_sections(sorting)}
+    for section in sorting.sections.values():
+        for place, _, _ in section.cards:
+            source = sorting.places[place - 1][0] if place else ""
+            if source in why and sorting.notes[place].status is Status.UNDERSTOOD:
+                sorting.note(place, Status.GUESSED, why[source])
+
+
+def _left_unread(sorting: Sorting) -> dict[str, str]:
+    """Return the sources of which several lines were not read."""
+    said = defaultdict[str, Counter[Status]](Counter)
+    for note in sorting.notes.values():
+        said[note.sheet][note.status] += 1
+    return {
+        source: f"{counts[Status.NOT]} lines of this source were not read: look whether its cards are right"
+        for source, counts in said.items()
+        if counts[Status.NOT] >= max(FEWEST_UNREAD, UNREAD * counts.total())
+    }
+
+
+def _by_sections(sorting: Sorting) -> dict[str, str]:
+    """Return the sources whose sections do not fit their numbers or their headings."""
+    by_source: dict[str, list[OpenSection]] = defaultdict(list)
+    for section in sorting.sections.values():
+        for source in {sorting.places[place - 1][0] for place, _, _ in section.cards if place}:
+            by_source[source].append(section)
+        if section.line and not section.cards:
+            by_source[sorting.places[section.line - 1][0]].append(section)
+    found = {source: _why(sections) for source, sections in by_source.items()}
+    return {source: why for source, why in found.items() if why}
+
+
+def _why(sections: list[OpenSection]) -> str:
+    """Return why sections do not hang together; empty when they do."""
+    names = [card.name for section in sections for _, card, _ in section.cards]
+    if sum(re.search(r"[#\d]", name) is not None for name in names) > IN_NAMES * max(len(names), 1):
+        return "numbers stand in most of the names: are they those of the cards?"
+    if any(_is_empty_base(section) for section in sections) and any(_is_only_heading(one) for one in sections):
+        return "the base set has a heading and no cards, those below it have no words of a set: are they clubs?"
+    if any(_goes_on(before, section) for before, section in pairwise(sections)):
+        return "numbers go on below a heading without words of a set: is it one?"
+    spread = Counter(prefix for section in sections if not section.by_column for prefix in _prefixes(section))
+    if any(count >= SPREAD for count in spread.values()):
+        return "numbers that begin alike stand in several sections: are its headings sets?"
+    return ""
+
+
+def _is_empty_base(section: OpenSection) -> bool:
+    return section.kind is Kind.BASE and bool(section.line) and not section.cards
+
+
+def _is_only_heading(section: OpenSection) -> bool:
+    return bool(section.cards) and not section.named and bool(section.line) and not section.by_column
+
+
+def _goes_on(before: OpenSection, section: OpenSection) -> bool:
+    """Whether plain numbers go on from one section to another that only its place makes a heading."""
+    if not before.cards or not _is_only_heading(section) or section.expected:
+        return False
+    last, first = before.cards[-1][1].number, section.cards[0][1].number
+    return last.isdecimal() and first.isdecimal() and 0 < int(first) - int(last) <= GAP
+
+
+def _prefixes(section: OpenSection) -> set[str]:
+    """Return the letters before the numbers of a section, those of several cards of it or of its only one."""
+    found = Counter(re.split(r"[-\d]", card.number)[0].upper() for _, card, _ in section.cards)
+    return {prefix for prefix in found if prefix}
