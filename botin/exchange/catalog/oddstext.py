@@ -10,6 +10,7 @@ from itertools import pairwise
 
 from botin.core.errors import BadOddsError
 from botin.core.odds.rates import parse_printed
+from botin.exchange.catalog.ratedname import RUN_SAID, format_in, name_of, without_lacking
 from botin.exchange.catalog.rateunits import LEAD, NUMBER_WORDS, UNIT, plainly, unit_of
 
 _BLANKS = r"[ \u00a0\u202f]"
@@ -68,11 +69,6 @@ RATED_TAIL = re.compile(
     re.IGNORECASE,
 )
 """Odds behind a name, with what stands before them."""
-_RUN = re.compile(
-    r"(?<![\d/])(?P<one>1)/1(?![\d/])|(?:#\s*)?(?<!\d)/\s*(?P<run>\d{1,5})\b"
-    r"|\b(?:numbered|limited) to (?P<to>\d{1,5})\b|\bauf (?P<auf>\d{1,5}) limitiert\b|#'?d (?:to )?(?P<d>\d{1,5})\b",
-    re.IGNORECASE,
-)
 _AVERAGE = (
     r"on average|an average of|average|avg|approximately|approx|about|roughly|durchschnittlich|im schnitt|en moyenne|"
     r"en promedio|in media|em m[ée]dia|gemiddeld|ca"
@@ -141,10 +137,10 @@ def rates_in(text: str, formats: Mapping[str, str], *, odds: bool = False) -> tu
     """
     lead = LEAD.match(text.strip())
     if lead:
-        named = _format_in(lead[0], formats)
+        named = format_in(lead[0], formats)
         found = rates_in(text.strip()[lead.end() :], formats, odds=odds)
         return tuple(replace(rated, format=rated.format or named) for rated in found)
-    bare = _without_lacking(plainly(text.strip(" .,•*")), formats)
+    bare = without_lacking(plainly(text.strip(" .,•*")), formats)
     matches = [found for found in _RATE.finditer(bare) if _is_rate(found, bare, odds=odds)]
     if matches:
         return tuple(_odds(bare, matches, formats))
@@ -153,15 +149,6 @@ def rates_in(text: str, formats: Mapping[str, str], *, odds: bool = False) -> tu
     for part in re.split(r";|(?<=packs)\.|\s•\s", bare):
         found_counts += _counted(part.strip(" .,•*"), formats)
     return tuple(found_counts)
-
-
-def _without_lacking(text: str, formats: Mapping[str, str]) -> str:
-    """Return a line without the boxes that have none of it: “1:14 hobby; not in blaster”."""
-    words = "|".join(re.escape(word) for word in sorted(formats, key=len, reverse=True))
-    if not words:
-        return text
-    lacking = rf"[;,]?\s*[(\[]?\b(?:not (?:available |found )?in|none in|n/a in)\s+(?:{words})\b[)\]]?"
-    return re.sub(lacking, " ", text, flags=re.IGNORECASE)
 
 
 _JOINED = re.compile(
@@ -191,7 +178,7 @@ def _counted(text: str, formats: Mapping[str, str]) -> list[Rated]:
         if found:
             own, bare = formats[word], f"{bare[: found.start()]}{found[1]} {found[2]}{bare[found.end() :]}"
     head = re.match(r"^(?P<head>[^:\d]{2,30}):\s*(?P<rest>\S.*)$", bare)
-    if head and not own and (named := _format_in(head["head"], formats)) and not _name(head["head"], formats)[0]:
+    if head and not own and (named := format_in(head["head"], formats)) and not name_of(head["head"], formats)[0]:
         own, bare = named, head["rest"]
     for pattern in (_COUNT, _UNIT_FIRST, _NAMED_COUNT, _ONE_IN_EVERY):
         found = pattern.match(bare)
@@ -219,19 +206,19 @@ def _is_rate(found: re.Match[str], text: str, *, odds: bool) -> bool:
 def _odds(text: str, matches: Sequence[re.Match[str]], formats: Mapping[str, str]) -> list[Rated]:
     """Read ``Name 1:24 hobby, 1:48 retail``: names and formats stand before or behind each rate."""
     before, behind = _around(text, matches)
-    first, first_format = _name(before[0], formats)
-    after = not first and any(_name(part, formats)[0] for part in behind)
-    stated = [(_format_in(a, formats), _format_in(b, formats)) for a, b in zip(before, behind, strict=True)]
+    first, first_format = name_of(before[0], formats)
+    after = not first and any(name_of(part, formats)[0] for part in behind)
+    stated = [(format_in(a, formats), format_in(b, formats)) for a, b in zip(before, behind, strict=True)]
     alone = sum(1 for a, b in stated if a or b) == 1 and first_format
     group = _GROUP.match(before[0])
     name, made, run = "", [], ""
     for place, found in enumerate(matches):
         text_part = behind[place] if after else before[place]
-        own = _name(group["name"] if group and not place else text_part, formats)[0]
+        own = name_of(group["name"] if group and not place else text_part, formats)[0]
         if own:
-            name, stamped = own, _RUN.search(text_part)
+            name, stamped = own, RUN_SAID.search(text_part)
             if stamped is None and not after:
-                stamped = _RUN.search(behind[place])  # “Copper 1:8, numbered to 299”
+                stamped = RUN_SAID.search(behind[place])  # “Copper 1:8, numbered to 299”
             run = next((part for part in stamped.groups() if part), "") if stamped else ""
         fmt = stated[place][1] or stated[place][0] or (first_format if alone else "")
         rated = _rated(found, name, fmt, run, group["group"].strip(" :–—-") if group else "")
@@ -242,7 +229,7 @@ def _odds(text: str, matches: Sequence[re.Match[str]], formats: Mapping[str, str
 
 def _unread(text: str, formats: Mapping[str, str]) -> str:
     """Return the words behind a rate that say no format, unit or the like: they may be what it is for."""
-    rest = _BEHIND.sub(" ", _name(text, formats)[0])
+    rest = _BEHIND.sub(" ", name_of(text, formats)[0])
     return " ".join(rest.split()) if re.search(r"[^\W\d_]{3,}", rest) else ""
 
 
@@ -311,8 +298,8 @@ def _count(found: re.Match[str], formats: Mapping[str, str]) -> Rated:
     number, guess = (str(_WORDS[word]), "") if word in _WORDS else number_text(word)
     tail = parts.get("tail") or ""
     whole = f"{parts.get('how') or ''} {found['name']} {tail}"
-    promise, stamped = promise_in(whole), _RUN.search(found["name"])
-    clean, own = _name(without_promise(found["name"]), formats)
+    promise, stamped = promise_in(whole), RUN_SAID.search(found["name"])
+    clean, own = name_of(without_promise(found["name"]), formats)
     column, text = f"per_{unit_of(found['per'])}", number
     if parts.get("of"):
         share = Fraction(number.replace(",", "")) / (int(parts["of"]) or 1)
@@ -322,7 +309,7 @@ def _count(found: re.Match[str], formats: Mapping[str, str]) -> Rated:
         column=column,
         text=text,
         run=next((run for run in stamped.groups() if run), "") if stamped else "",
-        format=own or _format_in(tail, formats),
+        format=own or format_in(tail, formats),
         promise=promise,
         guesses=(guess,) if guess else (),
     )
@@ -348,44 +335,6 @@ def count_at_start(text: str) -> tuple[str, str] | None:
         return None
     word = found["n"].lower()
     return (str(_WORDS[word]) if word in _WORDS else number_text(word)[0]), found["name"]
-
-
-_VERB = re.compile(
-    r"(?<=\w)\s+(?:(?:are|is|can be|comes?|were)(?:\s+(?:randomly\s+)?(?:found|inserted|seeded|available|packed))?"
-    r"|falls?|appears?|inserted|seeded)(?:\s+(?:in|at))?\W*$"
-)
-"""What a sentence says of a finish or a section; in small letters, since names may end so: Here It Comes."""
-
-
-_YOU = r"(?:you|collectors|buyers)(?:['’]ll|\s+will|\s+can|\s+may|\s+should)?\s+"
-_TO_YOU = re.compile(
-    rf"^\W*(?:{_YOU}(?:expect|find|get|pull|look for)(?:\s+to\s+(?:find|get|pull))?"
-    r"|(?:expect|look for)(?=\s+(?:an?|the|one)\b)"
-    r"|there\s+(?:is|are|will be))\s+(?:(?:an?|the|one)\s+)?(?=\w)|\s+cards?\s+(?:in|at)\W*$",
-    re.IGNORECASE,
-)
-"""“You will find a … card in”: what a sentence says around the name."""
-
-
-def _name(text: str, formats: Mapping[str, str]) -> tuple[str, str]:
-    """Return what a rate is for, without run, format and stray punctuation; and the format it names."""
-    own = _format_in(text, formats)
-    bare = _RUN.sub(" ", text)
-    if own:
-        for word in sorted(formats, key=len, reverse=True):
-            bare = re.sub(rf"\b{re.escape(word)}\b(?:\s+(?:box|boxes|packs?)\b)?", " ", bare, flags=re.IGNORECASE)
-    bare = re.sub(rf"^\W*(?:odds|{UNIT})?\W*$", "", bare, flags=re.IGNORECASE)
-    bare = re.sub(r"\(\s*\)|^\W*and\b|\band\W*$", " ", bare)
-    bare = _TO_YOU.sub("", _VERB.sub(" ", bare))
-    return " ".join(bare.strip(" :–—-=.,()•*\t/|;").split()), own
-
-
-def _format_in(text: str, formats: Mapping[str, str]) -> str:
-    lowered = text.lower()
-    for word in sorted(formats, key=len, reverse=True):
-        if re.search(rf"\b{re.escape(word)}\b", lowered):
-            return formats[word]
-    return ""
 
 
 def cell_rate(text: str) -> tuple[str, str, str] | None:
