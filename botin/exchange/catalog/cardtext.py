@@ -230,8 +230,10 @@ def _words_of(text: str) -> tuple[list[str], list[str]]:
 def card_of(text: str) -> CardLine | None:
     """Read ``12 Orla Thorsby - Harrow Bay RC``; None when it does not begin with a number."""
     bare = unbulleted(text)[0] if not text.startswith("#") else text.strip()
-    bare = _COUNTER.sub("", bare)
-    bare = _OF_HOW_MANY.sub(r"\1", _BRACKETED.sub(r"\1 ", bare))
+    if bare[:1].isdigit():
+        bare = _OF_HOW_MANY.sub(r"\1", _COUNTER.sub("", bare))
+    elif bare[:1] in "([#":
+        bare = _OF_HOW_MANY.sub(r"\1", _BRACKETED.sub(r"\1 ", bare))
     for pattern in (_NUMBER, _NUMBER_LAST):
         found = pattern.match(bare)
         if found and _is_number(found["number"]) and any(letter.isalpha() for letter in found["rest"]):
@@ -276,13 +278,12 @@ def card_from(number: str, text: str, team: str = "", *, has_team: bool = False)
     before = _CLUB_BEFORE.match(name) if not tail.text else None
     if before:
         name, tail = before["name"], replace(tail, text=before["club"])
-    name, tail = _FOOTNOTE.sub("", name), replace(tail, text=_FOOTNOTE.sub("", tail.text))
-    people = _PEOPLE.split(name.replace("/", " / ") if _TIED_PEOPLE.match(name) else name)
-    club = "; ".join(part.strip() for part in re.split(r"\s*[;/]\s*", tail.text) if part.strip())
+    if "[" in text or "[" in team:
+        name, tail = _FOOTNOTE.sub("", name), replace(tail, text=_FOOTNOTE.sub("", tail.text))
     return CardLine(
         number=number,
-        name="; ".join(part.strip() for part in people if part.strip()),
-        team=club,
+        name=_listed(_PEOPLE, name.replace("/", " / ") if "/" in name and _TIED_PEOPLE.match(name) else name),
+        team=_listed(_CLUBS, tail.text),
         rookie=marks.rookie or tail.rookie,
         run=marks.run or tail.run,
         short=marks.short or tail.short,
@@ -295,12 +296,25 @@ def card_from(number: str, text: str, team: str = "", *, has_team: bool = False)
     )
 
 
+_CLUBS = re.compile(r"\s*[;/]\s*")
+
+
+def _listed(mark: re.Pattern[str], text: str) -> str:
+    """Return several people or clubs with a semicolon between them."""
+    if not any(sign in text for sign in "/&;"):
+        return text.strip()
+    return "; ".join(part.strip() for part in mark.split(text) if part.strip())
+
+
 _PRICE = re.compile(r"[\s,;–—-]+(?P<price>(?:[€$£]|EUR|USD|GBP)\s?\d[\d,.]*|\d[\d,.]*\s?(?:[€$£]|EUR|USD|GBP))\s*$")
+
+
+_PRICE_ENDS = frozenset("0123456789€$£RDP")
 
 
 def _without_price(text: str) -> tuple[str, str]:
     """Return a card's text without a price behind it, and that price."""
-    found = _PRICE.search(text)
+    found = _PRICE.search(text) if text.rstrip()[-1:] in _PRICE_ENDS else None
     return (text[: found.start()], found["price"]) if found else (text, "")
 
 

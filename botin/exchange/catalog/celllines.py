@@ -73,15 +73,14 @@ def finish_tables(said: Lines) -> tuple[dict[int, str], list[int]]:
     """Return the rows of small tables “Parallel | Print run” as lines of finishes, and where their headings stand."""
     rows: dict[int, str] = {}
     heads: list[int] = []
-    inside: list[str] = []
+    inside = False
     for line, text in said.items():
         cells = [cell.strip() for cell in _CELLS.split(text.strip(" |\t")) if cell.strip()]
-        fields = [field_of(cell) for cell in cells]
-        if fields == ["parallel", "run"]:
-            inside = fields
+        if len(cells) == 2 and not re.search(r"\d", text) and [*map(field_of, cells)] == ["parallel", "run"]:
+            inside = True
             heads.append(line)
-        elif inside and len(cells) == len(inside) and not NUMBER.fullmatch(cells[0]) and run_of(cells[1]) is not None:
+        elif inside and len(cells) == 2 and not NUMBER.fullmatch(cells[0]) and run_of(cells[1]) is not None:
             rows[line] = f"{cells[0]} /{run}" if (run := run_of(cells[1])) else f"{cells[0]} (unnumbered)"
         else:
-            inside = []
+            inside = False
     return rows, heads

@@ -16,14 +16,16 @@ _RULE = re.compile(r"[\s|:+=-]+")
 DASH = " - "
 MARKS = ("\t", "|", ";", DASH)
 FEWEST = 3
+SAMPLE = 40
+"""Lines among which dashes are looked at first: most texts have them between name and club."""
 
 
 def as_table(sheet: Sheet, fewest: int = FEWEST) -> Sheet | None:
     """Return a text as a table; None when its lines, ``fewest`` at least, are no cells under known headings."""
     for mark in MARKS:
-        rows = [(line, _cells(cells[0] if cells else "", mark)) for line, cells in sheet.rows]
-        if mark == DASH and not _number_inside([cells for _, cells in rows]):
+        if mark == DASH and not _number_inside([_cells(cells[0], mark) for _, cells in sheet.rows[:SAMPLE] if cells]):
             continue
+        rows = [(line, _cells(cells[0] if cells else "", mark)) for line, cells in sheet.rows]
         parted = [cells for _, cells in rows if len(cells) >= FEWEST]
         if len(parted) < fewest or 2 * len(parted) < len(rows):
             continue

@@ -83,11 +83,12 @@ def cards_down(sheet: Sheet) -> Sheet:
         return sheet
     (line, heads), *below = sheet.rows
     named = [at for at, head in enumerate(heads) if head.strip()]
+    if len(named) < 2 or any(map(field_of, heads)) or any(card_of(head) is not None for head in heads):
+        return sheet
     given = [(number, at, cells[at].strip()) for number, cells in below for at in named if at < len(cells)]
     cards = [(number, at, text) for number, at, text in given if text]
     whole = sum(card_of(text) is not None for _, _, text in cards)
-    fields = any(map(field_of, heads)) or any(card_of(head) is not None for head in heads)
-    if len(named) < 2 or len(cards) <= FEWEST or whole < NEARLY * len(cards) or fields:
+    if len(cards) <= FEWEST or whole < NEARLY * len(cards):
         return sheet
     rows = [(number, (heads[at].strip(), text)) for number, at, text in sorted(cards, key=lambda one: one[1])]
     return replace(sheet, rows=((line, ("Set", "Card")), *rows))
