@@ -17,6 +17,7 @@ from tests.corpus.officelayouts import OFFICE
 from tests.corpus.otherlayouts import OTHER
 from tests.corpus.plainlayouts import PLAIN
 from tests.corpus.rarelayouts import RARE
+from tests.corpus.shoplayouts import SHOP
 from tests.corpus.tablelayouts import TABLES
 from tests.corpus.textlayouts import TEXTS
 from tests.corpus.truth import Case
@@ -39,6 +40,7 @@ LAYOUTS: dict[str, Layout] = {
         *LAST,
         *DESKS,
         *CLUB,
+        *SHOP,
     )
 }
 

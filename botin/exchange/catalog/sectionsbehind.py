@@ -14,6 +14,8 @@ from botin.exchange.notes import Sheet
 _BEHIND = re.compile(
     r"\s*\[(?P<label>[^\W\d_][^\[\]/;,]{2,50})\](?P<marks>(?:\s*[(\[]?(?:RC|S?SP|rookie)[)\]]?)*)\s*$", re.IGNORECASE
 )
+_BEHIND_DASH = re.compile(r"(?<=[)\]])\s+[-–—]\s+(?P<label>[^\W\d_][^\[\]()/;,]{2,50}?)(?P<marks>)\s*$")
+"""``12 Orla Thorsby (Tarn) - Night Sprints``: behind a bracket the dash parts no club."""
 FEWEST, SHARE, MOST = 8, 0.8, 0.25
 """Cards at least; share of all lines that end so; share of different ones among them at most (choices)."""
 FEWEST_NAMED = 4
@@ -23,11 +25,15 @@ FEWEST_NAMED = 4
 def repeats_behind(sheet: Sheet) -> frozenset[str]:
     """Return what stands in brackets behind the cards, where it stands behind nearly all and repeats."""
     lines = ["\t".join(cells) for _, cells in sheet.rows if any(map(str.strip, cells))]
-    found = Counter(match["label"].strip() for text in lines if (match := _BEHIND.search(text)))
+    found = Counter(match["label"].strip() for text in lines if (match := _find(text)))
     ended = found.total()
     fewest = FEWEST_NAMED if are_sections(frozenset(found)) else FEWEST
     fits = ended >= max(fewest, SHARE * len(lines)) and len(found) <= max(2, MOST * ended)
     return frozenset(found) if fits else frozenset()
+
+
+def _find(text: str) -> re.Match[str] | None:
+    return _BEHIND.search(text) or _BEHIND_DASH.search(text)
 
 
 def are_sections(labels: frozenset[str]) -> bool:
@@ -44,14 +50,14 @@ def is_club_behind(reader: Reader, label: str) -> bool:
 
 def with_section(reader: Reader, line: Line) -> bool:
     """A card with its section in brackets behind it."""
-    if "[" not in line.bare:
+    if "[" not in line.bare and "(" not in line.bare:
         return False
     if reader.behind is None:
         reader.behind = repeats_behind(reader.sheet)
-    found = _BEHIND.search(line.bare)
+    found = _find(line.bare)
     if found is None or found["label"].strip() not in reader.behind or not are_sections(reader.behind):
         return False
-    text, bare = (_BEHIND.sub(r"\g<marks>", given) for given in (line.text, line.bare))
+    text, bare = (found.re.sub(r"\g<marks>", given) for given in (line.text, line.bare))
     inner = replace(line, text=text, bare=bare)
     if one_card(inner.text) is None:
         return False

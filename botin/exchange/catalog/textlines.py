@@ -17,6 +17,7 @@ from botin.exchange.catalog.celllines import cells_below, finish_tables, starred
 from botin.exchange.catalog.clubsbelow import clubs_below
 from botin.exchange.catalog.countsbefore import with_counts
 from botin.exchange.catalog.headingtext import is_about_section
+from botin.exchange.catalog.markup import plainly, says_nothing
 from botin.exchange.catalog.producttitle import rest_of, title_before
 from botin.exchange.catalog.sectionsbehind import with_section
 from botin.exchange.catalog.sorting import Sorting
@@ -54,18 +55,8 @@ CHECKLIST: tuple[Attempt, ...] = (
 )  # fmt: skip
 """Readings in the order they are tried; what names itself (a rule, a run, a format) comes before what is like it."""
 
-_MARKUP = re.compile(
-    r"\[/?(?:b|i|u|s|h\d|size|color|list|quote)(?:=[^\]]*)?\]|</?[a-z]\w*(?:\s[^<>]*)?>"
-    r"|(?<!\S)\*(?=\w+\*(?!\S))|(?<=\w)\*(?!\S)"
-)
-"""Tags of pages and forums, and stars around a word."""
-_EMPHASIS = re.compile(r"(?<!\S)(\*\*|__|_|`)(?=\S)([^*_`]+?)(?<=\S)\1(?![\w*_`])")
-"""A part of a line in Markdown's bold, slanted or code letters; a line that is bold as a whole is a heading."""
 _BOLD = re.compile(r"(?:\[b\]|\[h\d\]|<(?:b|strong|h\d)\b[^>]*>)", re.IGNORECASE)
 _STROKES = re.compile(r"[-=_~–—]{3,}")
-_ROW = re.compile(r"\|.*\|")
-"""A row of a table in Markdown; ``_PARTED`` is the line between its headings and its rows."""
-_PARTED = re.compile(r"\|?\s*:?-{2,}:?\s*(?:\|\s*:?-{2,}:?\s*)+\|?")
 LOOK = 3
 """Lines among which the one below a heading is sought: sentences between them are passed."""
 FAR = 24
@@ -87,7 +78,7 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
         sorting.note(places[number], Status.UNDERSTOOD, "the club of the card above")
     given = _joined(said, below, ruled)
     bold = {number for number, text in given if _BOLD.match(text.strip())} | {number - 1 for number in ruled}
-    raw = _without_title(sorting, with_counts([(number, _plainly(text)) for number, text in given]))
+    raw = _without_title(sorting, with_counts([(number, plainly(text)) for number, text in given]))
     for line in _lines(raw, places, bold):
         if not any(attempt(reader, line) for attempt in attempts):
             says = "neither a card (12 Orla Thorsby - Harrow Bay RC), a heading, a finish nor a rate (Copper 1:24)"
@@ -97,8 +88,8 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
 
 def _without_tables(sorting: Sorting, said: dict[int, str], places: dict[int, int]) -> dict[int, str]:
     """Return what a text says with the cells of pasted tables in lines as people write them."""
-    for number in [number for number, text in said.items() if _PARTED.fullmatch(text.strip())]:
-        sorting.note(places[number], Status.PASSED, "the rule below the headings of columns")
+    for number in [number for number, text in said.items() if says_nothing(text)]:
+        sorting.note(places[number], Status.PASSED, "holds a table together, says nothing itself")
         del said[number]
     rows, heads = finish_tables(said)
     for number in heads:
@@ -149,15 +140,6 @@ def _lines(raw: list[tuple[int, str]], places: dict[int, int], bold: Collection[
 def _ruled(said: Mapping[int, str]) -> list[int]:
     """Return the lines of nothing but strokes, right below another: it is a heading."""
     return [number for number, text in said.items() if _STROKES.fullmatch(text.strip()) and number - 1 in said]
-
-
-def _plainly(text: str) -> str:
-    """Return a line without markup inside it."""
-    bare = _MARKUP.sub("", text)
-    if _ROW.fullmatch(bare.strip()):
-        bare = bare.strip().strip("|").strip()
-    whole = _EMPHASIS.fullmatch(bare.strip().rstrip(":"))
-    return bare if whole else _EMPHASIS.sub(r"\2", bare)
 
 
 def _following(raw: list[tuple[int, str]], at: int) -> str:

@@ -146,7 +146,8 @@ def rate_of_section(reader: Reader, line: Line) -> bool:
 def heading_with_rates(reader: Reader, line: Line) -> bool:
     """A heading with its odds behind: cards follow."""
     rates = rates_in(line.bare, reader.words())
-    above = leads(line.following) or (line.marked and leads(line.beyond))
+    apart = line.marked or ((line.apart or line.bare.split(" - ")[0].isupper()) and not line.nested)
+    above = leads(line.following) or (apart and leads(line.beyond))
     if not rates or one_card(line.text) is not None or not above:
         return False
     label, expected = _before_rates(line.bare)

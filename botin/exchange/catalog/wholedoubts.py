@@ -19,6 +19,9 @@ SPREAD = 3
 """Sections over which the letters before numbers are spread: each set has its own."""
 GAP = 3
 """Numbers that may be missing where those of one section go on in the next."""
+LOOK = 3
+"""Lines above a heading among which one that was not read makes it doubtful."""
+BELOW = "a line above its heading was not read: is that the set?"
 IN_NAMES = 0.3
 """Share of names with digits or signs in them from which numbers were left in the names (a choice)."""
 
@@ -27,10 +30,18 @@ def doubt_sources(sorting: Sorting) -> None:
     """Take the certainty from the cards of every source whose reading does not hang together, and say why."""
     why = {**_left_unread(sorting), **_by_sections(sorting)}
     for section in sorting.sections.values():
+        own = BELOW if _is_only_heading(section) and _is_below_unread(sorting, section) else ""
         for place, _, _ in section.cards:
-            source = sorting.places[place - 1][0] if place else ""
-            if source in why and sorting.notes[place].status is Status.UNDERSTOOD:
-                sorting.note(place, Status.GUESSED, why[source])
+            says = why.get(sorting.places[place - 1][0], own) if place else ""
+            if says and sorting.notes[place].status is Status.UNDERSTOOD:
+                sorting.note(place, Status.GUESSED, says)
+
+
+def _is_below_unread(sorting: Sorting, section: OpenSection) -> bool:
+    """Whether one of the lines right above a heading was not read: it may be the heading of these cards."""
+    sheet = sorting.places[section.line - 1][0]
+    above = [at for at in range(max(1, section.line - LOOK), section.line) if sorting.places[at - 1][0] == sheet]
+    return any(sorting.notes[at].status is Status.NOT and sorting.notes[at].text[:1].isupper() for at in above)
 
 
 def _left_unread(sorting: Sorting) -> dict[str, str]:
