@@ -11,6 +11,7 @@ from tests.corpus.deskslayouts import DESKS
 from tests.corpus.furtherhands import HANDS
 from tests.corpus.furtherlayouts import FURTHER
 from tests.corpus.lasthands import LAST
+from tests.corpus.mixedlayouts import MIXED
 from tests.corpus.morelayouts import MORE
 from tests.corpus.oddlayouts import ODD
 from tests.corpus.officelayouts import OFFICE
@@ -41,6 +42,7 @@ LAYOUTS: dict[str, Layout] = {
         *DESKS,
         *CLUB,
         *SHOP,
+        *MIXED,
     )
 }
 

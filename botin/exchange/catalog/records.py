@@ -9,6 +9,7 @@ from dataclasses import replace
 
 from botin.exchange.catalog.cardtext import card_of
 from botin.exchange.catalog.columnwords import field_of
+from botin.exchange.catalog.oddstext import cell_rate
 from botin.exchange.notes import Sheet
 
 _FIELD = re.compile(r"\s*(?P<key>[^\W\d_][\w .#/-]{0,24}?)\s*[:=]\s*(?P<value>.*?)\s*$")
@@ -87,6 +88,8 @@ def cards_down(sheet: Sheet) -> Sheet:
         return sheet
     given = [(number, at, cells[at].strip()) for number, cells in below for at in named if at < len(cells)]
     cards = [(number, at, text) for number, at, text in given if text]
+    if cards and cell_rate(cards[0][2]) is not None:
+        return sheet
     whole = sum(card_of(text) is not None for _, _, text in cards)
     if len(cards) <= FEWEST or whole < NEARLY * len(cards):
         return sheet

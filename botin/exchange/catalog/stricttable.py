@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from botin.exchange.catalog.columnwords import fits
+from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.notes import Sheet, Status
 from botin.exchange.tables import PRODUCT_TABLES, RawRow, TableSpec
+
+RATES = frozenset(("packs_per_hit", "per_pack", "per_box", "per_case", "promise"))
+"""One of them a table of odds has; another with a word of its own for them is read by its words and values."""
 
 
 def strict_spec(sheet: Sheet) -> TableSpec | None:
@@ -15,7 +19,20 @@ def strict_spec(sheet: Sheet) -> TableSpec | None:
         return None
     first = next((cells for _, cells in sheet.rows if any(cell.strip() for cell in cells)), ())
     header = {cell.strip().casefold() for cell in first}
-    return spec if all(column.name in header for column in spec.columns if column.required) else None
+    required = all(column.name in header for column in spec.columns if column.required)
+    rated = spec.name != "odds" or bool(header & RATES)
+    return spec if required and rated and not _is_by_hand(sheet, spec, header) else None
+
+
+def _is_by_hand(sheet: Sheet, spec: TableSpec, header: set[str]) -> bool:
+    """Whether a table only has some names of columns in common: one of its own, and no keys in the first of ours."""
+    if header - {""} <= set(spec.names):
+        return False
+    (_, first), *below = [row for row in sheet.rows if any(map(str.strip, row[1]))]
+    words = [cell.strip().casefold() for cell in first]
+    at = words.index(spec.names[0]) if spec.names[0] in words else 0
+    keys = [cells[at].strip() for _, cells in below if at < len(cells) and cells[at].strip()]
+    return bool(keys) and all(key != slug(key) for key in keys)
 
 
 def read_strict(sorting: Sorting, sheet: Sheet, spec: TableSpec, places: dict[int, int]) -> None:

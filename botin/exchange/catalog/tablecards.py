@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.blocks import filled
@@ -79,10 +80,14 @@ def read_cards(sorting: Sorting, table: Table) -> None:
         or any(c.field == "name" for c in table.columns.unsure)
     )
     below = finishes_below(table.segment.rows)
+    heads = _lone_headings(table.segment.rows, fields)
     for count, (place, cells) in enumerate(table.segment.rows, 1):
         row = fields[count - 1]
         if place in below:
             add_below(sorting, place, cells)
+            continue
+        if place in heads:
+            _lone_cell(sorting, place, filled(cells)[0])
             continue
         if turned:
             row["name"] = turn(row.get("name", ""))
@@ -93,6 +98,18 @@ def read_cards(sorting: Sorting, table: Table) -> None:
             _card_row(sorting, table, place, cells, row, guess)
     _ticked_kinds(sorting, table)
     _empty_finishes(sorting, table)
+
+
+def _lone_headings(rows: Sequence[tuple[int, tuple[str, ...]]], fields: Sequence[Fields]) -> set[int]:
+    """Return the rows with a lone name below which the numbers begin anew, or with other letters: headings."""
+    found = set()
+    for at, ((place, cells), row) in enumerate(zip(rows, fields, strict=True)):
+        alone = len(filled(cells)) == 1 and filled(cells)[0] == row.get("name")
+        following = fields[at + 1].get("number", "") if alone and at + 1 < len(fields) else ""
+        before = next((one["number"] for one in reversed(fields[:at]) if one.get("number")), "") if following else ""
+        if following and (re.sub(r"[\W\d].*", "", following) != re.sub(r"[\W\d].*", "", before) or following == "1"):
+            found.add(place)
+    return found
 
 
 def _empty_finishes(sorting: Sorting, table: Table) -> None:
