@@ -338,7 +338,7 @@ def _split(text: str) -> _Parts:
     for pattern in _SPLITS:
         parts = [part.strip() for part in pattern.split(marks.text, maxsplit=2)]
         if len(parts) > 1 and all(parts[:2]):
-            return _parted(parts, marks)
+            return _parted(_without_remark(parts), marks)
     middle = _ROOKIE_BETWEEN.match(marks.text)
     if middle:
         return _Parts(middle["name"], Marks(middle["team"], "yes", marks.run, marks.short))
@@ -349,6 +349,13 @@ def _split(text: str) -> _Parts:
         return _Parts(inner["name"], _both(Marks(inner["team"]), marks, take_marks(marks.text)), left_open)
     tail = take_marks(marks.text)
     return _Parts(tail.text, _both(Marks(""), marks, tail))
+
+
+def _without_remark(parts: list[str]) -> list[str]:
+    """“Orla Thorsby, Tarn - at dusk”: what begins small behind a dash is no club where one stands before it."""
+    name, comma, club = parts[0].rpartition(", ")
+    small = parts[1][:1].islower() and not is_particle(parts[1].split()[0])
+    return [name, club, " ".join(parts[1:])] if comma and small else parts
 
 
 def _parted(parts: list[str], marks: Marks) -> _Parts:

@@ -29,6 +29,11 @@ _SAYS_LITTLE = re.compile(
 _SENTENCES = re.compile(r"(?<=[^\W\d_]{2})\.\s+(?=[A-Z])|;\s+")
 
 
+_NUMBERS = r"(?P<first>#?[A-Z]{0,6}-?\d{1,4})\s?(?:-|–|to|bis|through|à)\s?(?P<last>#?[A-Z]{0,6}-?\d{1,4})"
+_RANGE_FIRST = re.compile(rf"{_NUMBERS}\s*[:.)=–—-]?\s+(?P<label>[^\W\d_][^\d:]{{2,50}}?)\s*:?")
+_RANGE_LAST = re.compile(rf"(?P<label>[^\W\d_][^\d:]{{2,50}}?)\s*[:=,–—-]?\s+{_NUMBERS}\s*:?")
+
+
 @dataclass
 class _Description:
     """What stands in brackets behind the name of a section."""
@@ -82,6 +87,17 @@ def _told(reader: Reader, said: _Description, part: str) -> bool:
         said.expected = count
     else:
         return is_range(f"({part})") or _SAYS_LITTLE.fullmatch(part) is not None
+    return True
+
+
+def range_heading(reader: Reader, line: Line) -> bool:
+    """A heading with its numbers from and to before or behind it: “1-100: Base”, “Night Sprints: NS1-NS10”."""
+    found = _RANGE_FIRST.fullmatch(line.bare) or _RANGE_LAST.fullmatch(line.bare)
+    card = one_card(line.following) if found else None
+    if not found or card is None or card.number.casefold() != found["first"].lstrip("#").casefold():
+        return False
+    first, last = (int(re.sub(r"\D", "", found[name])) for name in ("first", "last"))
+    open_section(reader, heading_of(found["label"])[0], line.place, last - first + 1 if last >= first else None)
     return True
 
 

@@ -300,6 +300,9 @@ def _count(found: re.Match[str], formats: Mapping[str, str]) -> Rated:
     whole = f"{parts.get('how') or ''} {found['name']} {tail}"
     promise, stamped = promise_in(whole), RUN_SAID.search(found["name"])
     clean, own = name_of(without_promise(found["name"]), formats)
+    inside = _IN_BRACKETS.search(tail)
+    if inside and _ANY_HIT.fullmatch(clean):
+        clean = inside[1]
     column, text = f"per_{unit_of(found['per'])}", number
     if parts.get("of"):
         share = Fraction(number.replace(",", "")) / (int(parts["of"]) or 1)
@@ -313,6 +316,11 @@ def _count(found: re.Match[str], formats: Mapping[str, str]) -> Rated:
         promise=promise,
         guesses=(guess,) if guess else (),
     )
+
+
+_ANY_HIT = re.compile(r"(?:hits?|hit cards?|chase cards?|premium cards?|big hits?)", re.IGNORECASE)
+"""A word for whatever stands in brackets behind it: “one hit per box (autograph or relic)”."""
+_IN_BRACKETS = re.compile(r"[(\[]([^()\[\]]+)[)\]]")
 
 
 def promise_in(text: str) -> str:

@@ -30,6 +30,10 @@ _EVERY_NTH = re.compile(
 
 
 _EVERY_OTHER = re.compile(rf"\bevery (?:other|second) ({UNIT})\b", re.IGNORECASE)
+_UNIT_BETWEEN = re.compile(
+    rf"\b(1|one|une?) ({UNIT}) (?:sur|of|in|out of|de cada|auf|su|op) (\d{{1,5}})\b", re.IGNORECASE
+)
+"""“1 pochette sur 4”."""
 _HAS_ONE = re.compile(
     rf"^\W*(1 in \d{{1,3}} (?:{UNIT}))\s+(?:has|have|holds?|contains?|yields?|includes?|delivers?)\s+"
     r"(?:an?|one|1)\s+(\S[^.]*)\.?$",
@@ -40,6 +44,7 @@ _HAS_ONE = re.compile(
 
 def plainly(text: str) -> str:
     """Return ``One (1) autograph`` as ``1 autograph``, and ``every 5th box`` as ``1 in 5 box``."""
+    text = _UNIT_BETWEEN.sub(r"\1 in \3 \2", text)
     plain = _EVERY_NTH.sub(r"1 in \1 \2", _EVERY_OTHER.sub(r"every 2nd \1", _SAID_TWICE.sub(r"\1", text)))
     return _HAS_ONE.sub(r"\2 \1", plain)
 

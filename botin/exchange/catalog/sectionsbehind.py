@@ -33,7 +33,8 @@ def repeats_behind(sheet: Sheet) -> frozenset[str]:
 
 
 def _find(text: str) -> re.Match[str] | None:
-    return _BEHIND.search(text) or _BEHIND_DASH.search(text)
+    found = _BEHIND.search(text) or _BEHIND_DASH.search(text)
+    return found if found and text[: found.start()].strip() else None
 
 
 def are_sections(labels: frozenset[str]) -> bool:

@@ -43,6 +43,7 @@ ODDS: tuple[Attempt, ...] = (
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
     cards.legend, cards.club_line, with_section, described.heading_then_rule,
+    described.range_heading,
     sections.with_finishes, cards.plain_card, odds.format_legend, cards.code_legend,
     sections.column_heads, boxes.about_line, sections.title_again, sections.heading_with_rule,
     sections.rule_line,

@@ -26,6 +26,8 @@ _SENTENCE = re.compile(
     r"\s*:?\s*(?P<rest>\S.*)$",
     re.IGNORECASE,
 )
+_OWN_ODDS = re.compile(r"\W*(?:odds|ratios?|quoten?)\s*[:=–-]", re.IGNORECASE)
+"""Among the cards of a section it says its own odds and those of its finishes."""
 _EACH = re.compile(
     r"^(?P<lead>\W*(?:(?:guaranteed|at least|on average|average|exactly)[\s,]+)?"
     r"(?:per|each|every|in each|in every|one|pro|par|por)\s+(?:[^\W\d_]+\s+)?"
@@ -158,6 +160,8 @@ def rates_line(reader: Reader, line: Line) -> bool:
         return False
     group = reader.group if line.nested or not reader.nests else ""
     sorting = reader.sorting
+    if not reader.of_odds and _OWN_ODDS.match(line.bare) and sorting.current:
+        group = sorting.sections[sorting.current].label
     later = Later(line.place, said, sorting.current_format, group, odds=reader.of_odds, name=reader.name)
     sorting.later.append(replace(later, order=tuple(reader.order)))
     if meant:

@@ -27,6 +27,7 @@ from botin.exchange.catalog.textreader import (
 )
 from botin.exchange.notes import Status
 
+_ODDS_WORD = re.compile(r"\s*[,;–—-]?\s*\b(?:odds|ratios?|inserted|seeded|quoten?)\s*:?\s*$", re.IGNORECASE)
 _UNCLOSED = re.compile(r"\s*[\[(][^\])]*$")
 _LETTER = re.compile(r"(?:^|[|,;(\[]\s*)([A-Z])$")
 _BARE_COUNT = re.compile(r"\s*\((?P<n>\d{1,4})\)\s*:?$")
@@ -178,7 +179,8 @@ def _by_letter(reader: Reader, rated: Rated) -> Rated | None:
 
 def _before_rates(text: str) -> tuple[str, int | None]:
     """Return a heading without the odds behind it, in brackets or behind bars, and the number of its cards."""
-    first, *others = _UNCLOSED.sub("", RATED_TAIL.sub("", text)).split("|")
+    bare = _ODDS_WORD.sub("", _UNCLOSED.sub("", RATED_TAIL.sub("", text)))
+    first, *others = bare.split("|")
     label, expected = heading_of(first)
     counts = (heading_of(f"x {part.strip()}")[1] for part in others)
     return label, expected or next((count for count in counts if count), None)
