@@ -32,6 +32,10 @@ HEADINGS: tuple[Callable[[WorldSection], str], ...] = (
     lambda s: f"{s.label} ({s.cards[0].number} - {s.cards[-1].number})",
     lambda s: f"{len(s.cards)}-card {s.label} set" if s.kind != "base" else f"{s.label}, {len(s.cards)} cards",
     lambda s: f"[{s.label}]",
+    lambda s: f"Set: {s.label}",
+    lambda s: f"{s.label} ....... {len(s.cards)}",
+    lambda s: f"{s.label.upper()} | {len(s.cards)} cards",
+    lambda s: f"{s.label} - {s.cards[0].number} to {s.cards[-1].number}",
 )
 CARDS: tuple[Callable[[WorldCard], str], ...] = (
     lambda c: f"{c.number} {c.name} - {c.team}",
@@ -46,6 +50,12 @@ CARDS: tuple[Callable[[WorldCard], str], ...] = (
     lambda c: f"No. {c.number} {c.name} ({c.team})",
     lambda c: f"{c.number}   {c.name}   {c.team}",
     lambda c: f"{c.number}; {c.name}; {c.team}",
+    lambda c: f"{c.name} ({c.team}) #{c.number}",
+    lambda c: f"{c.number}, {c.name}, {c.team}",
+    lambda c: f"{c.number} {c.name} [{c.team}]",
+    lambda c: f"{c.number} – {c.name} ({c.team})",
+    lambda c: f"[ ] {c.number} {c.name} - {c.team}",
+    lambda c: f"{c.number} {c.name} @ {c.team}",
 )
 FINISHES: tuple[Callable[[list[tuple[str, str]]], list[str]], ...] = (
     lambda made: ["Parallels: " + ", ".join(f"{label} /{run}" if run else label for label, run in made)],
@@ -54,6 +64,10 @@ FINISHES: tuple[Callable[[list[tuple[str, str]]], list[str]], ...] = (
     lambda made: [f"{label} parallel{f', numbered to {run}' if run else ''}" for label, run in made],
     lambda made: ["Available in " + "; ".join(f"{label} (#/{run})" if run else label for label, run in made)],
     lambda made: ["Parallel versions: " + " | ".join(f"{label} #'d/{run}" if run else label for label, run in made)],
+    lambda made: ["also as: " + ", ".join(f"{label} ({run})" if run else label for label, run in made)],
+    lambda made: ["Parallel | Print run", *[f"{label} | {run or '-'}" for label, run in made]],
+    lambda made: [f"* {label}: {run or 'no number'}" for label, run in made],
+    lambda made: [f"Parallels ({len(made)}): " + "; ".join(f"{label} {run}".strip() for label, run in made)],
 )
 RATES: tuple[Callable[[str, str], str], ...] = (
     lambda name, rate: f"{name} 1:{rate}",
@@ -64,6 +78,11 @@ RATES: tuple[Callable[[str, str], str], ...] = (
     lambda name, rate: f"{name}\t1:{rate}",
     lambda name, rate: f"{name} ..... 1/{rate}",
     lambda name, rate: f"{name} = 1:{rate}",
+    lambda name, rate: f"1:{rate} {name}",
+    lambda name, rate: f"{name}, 1:{rate}",
+    lambda name, rate: f"{name} one in every {rate} packs",
+    lambda name, rate: f"{name} | 1:{rate}",
+    lambda name, rate: f"1 in {rate} packs: {name}",
 )
 BOXES: tuple[Callable[[dict[str, str]], str], ...] = (
     lambda f: f"{f['format']}: {f['packs_per_box']} packs of {f['cards_per_pack']}, {f['boxes_per_case']} boxes a case",
@@ -73,6 +92,10 @@ BOXES: tuple[Callable[[dict[str, str]], str], ...] = (
     lambda f: f"{f['format']}: {f['packs_per_box']} packs/box, {f['cards_per_pack']} cards/pack, {f['boxes_per_case']} boxes/case",
     lambda f: f"{f['format']} boxes have {f['packs_per_box']} packs with {f['cards_per_pack']} cards each; a case holds "
               f"{f['boxes_per_case']} boxes",
+    lambda f: f"{f['format']} - {f['packs_per_box']}/{f['cards_per_pack']}/{f['boxes_per_case']}",
+    lambda f: f"{f['format']}\nPacks per box: {f['packs_per_box']}\nCards per pack: {f['cards_per_pack']}\n"
+              f"Boxes per case: {f['boxes_per_case']}",
+    lambda f: f"{f['format']} | {f['packs_per_box']} packs | {f['cards_per_pack']} cards | {f['boxes_per_case']} boxes a case",
 )  # fmt: skip
 
 

@@ -123,7 +123,8 @@ def _is_value(cell: str) -> bool:
     if not re.search(r"\d", cell):
         return re.fullmatch(r"[A-Z]{1,4}-[A-Z]{1,4}", cell) is not None and not field_of(cell)
     counted = NUMBER.fullmatch(cell) and not field_of(re.sub(r"[\s_#]*\d$", "", cell))
-    return bool(counted or RATE.fullmatch(cell) or re.fullmatch(r"#?\s?/\s?\d{1,5}", cell))
+    sized = re.match(r"\d{1,5}\s+(?:packs?|cards?|boxes|packungen|karten|pochettes|cartes)\b", cell, re.IGNORECASE)
+    return bool(sized or counted or RATE.fullmatch(cell) or re.fullmatch(r"#?\s?/\s?\d{1,5}", cell))
 
 
 def _is_field(cell: str) -> bool:

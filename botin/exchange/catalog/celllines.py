@@ -55,7 +55,7 @@ def starred_finishes(said: Lines) -> dict[int, str]:
         if found:
             block[line] = (found["label"], _run_said(found["run"]))
             continue
-        if block and all(run is not None for _, run in block.values()) and any(run for _, run in block.values()):
+        if block and all(run is not None for _, run in block.values()):
             made |= {at: f"{label} /{run}" if run else f"{label} (unnumbered)" for at, (label, run) in block.items()}
         block = {}
     return made
@@ -64,9 +64,9 @@ def starred_finishes(said: Lines) -> dict[int, str]:
 def _run_said(text: str) -> str | None:
     """Return a usual run, empty for a finish that has none; None for anything else."""
     bare = text.casefold().strip(" ()/#")
-    if bare in UNNUMBERED or re.fullmatch(r"(?:no|without) (?:run|numbers?|print run)", bare):
+    if len(bare) > 1 and (bare in UNNUMBERED or re.fullmatch(r"(?:no|without) (?:run|numbers?|print run)", bare)):
         return ""
-    return bare if bare in USUAL_RUNS else None
+    return bare if bare == "1" or bare in USUAL_RUNS else None
 
 
 def finish_tables(said: Lines) -> tuple[dict[int, str], list[int]]:

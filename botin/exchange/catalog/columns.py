@@ -14,6 +14,8 @@ from botin.exchange.catalog.columnwords import SURE, bare, field_of, fits
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.runtext import take_run
 
+RESTART = 0.3
+"""Share of different numbers from which they are those of cards that begin anew in every set, and no amounts."""
 LIKELY, PLAIN = 0.55, 0.45
 """A heading helps from ``LIKELY`` on; values alone say it from ``PLAIN`` on (choices)."""
 BY_VALUES = ("number", "name", "card", "marks", "team", "section", "rookie", "run", "odds")
@@ -239,13 +241,15 @@ def _printed_number(
     """Take the numbers with letters for those on the cards where the other column only counts the rows."""
     counter = next((place for place, name in chosen.items() if name == "number"), None)
     found = profiles[counter] if counter is not None else None
-    if counter is None or found is None or found.counts < 1.0 or found.steps < 1.0:
+    if counter is None or found is None or found.counts < 1.0 or found.distinct < 1.0:
         return
     for place, given in enumerate(profiles):
         word = scores[place].get("number", (0.0, 0.0))[0]
-        if place in chosen or given is None or word < LIKELY or given.counts:
+        if place in chosen or given is None or given.numbers < 1.0:
             continue
-        if given.numbers == given.distinct == 1.0:
+        printed = word >= LIKELY and not given.counts and given.distinct == found.steps == 1.0
+        unnamed = scores[counter].get("number", (0.0, 0.0))[0] < LIKELY
+        if printed or (unnamed and (given.counts < 1.0 or RESTART < given.distinct < 1.0)):
             chosen[place] = chosen.pop(counter)
             return
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import groupby, pairwise
 
-from botin.exchange.catalog.kinds import is_section_word
+from botin.exchange.catalog.kinds import is_only_kinds, is_section_word
 from botin.exchange.catalog.runtext import UNNUMBERED
 
 NUMBER = re.compile(
@@ -57,6 +57,10 @@ USUAL_RUNS = frozenset(
 _NAMELIKE = re.compile(r"^\W*[^\W\d_]")
 
 
+FEW = 30
+"""Rows up to which a column of codes may be that of the sections of a product."""
+
+
 @dataclass(frozen=True, slots=True)
 class Profile:
     """Shares of a column's filled cells that look like something, and how they repeat."""
@@ -79,6 +83,7 @@ class Profile:
     both: float
     marks: float
     sections: float
+    named: float
     kinds: int
 
 
@@ -113,6 +118,7 @@ def profile(values: Sequence[str]) -> Profile | None:
         both=share(BOTH),
         marks=share(MARKS),
         sections=sum(is_section_word(cell) for cell in cells) / size,
+        named=sum(is_only_kinds(cell) for cell in set(cells)) / len(set(cells)),
         kinds=len(set(cells)),
     )
 
@@ -176,23 +182,22 @@ def _as_number(found: Profile) -> float:
 
 
 def _ruled_out(found: Profile) -> list[str]:
-    out = []
-    if found.marks < 0.5:
-        out.append("marks")
-    if found.both < 0.4:
-        out.append("card")
-    if found.words < 0.4:
-        out += ["name", "team", "section"]
-    elif found.sections:
-        out.append("team")
-    if found.words > 0.5:
-        out += ["run", "odds", "list_price"]
-    if found.counts < 0.6:
-        out += ["packs_per_box", "cards_per_pack", "boxes_per_case", "count"]
-    if found.kinds > 8 and found.ticks < 0.5:
-        out.append("rookie")
-    if found.rates > 0.6:
-        out += ["number", "run"]
-    if found.words > 0.7 and found.several > 0.6:
-        out.append("number")
-    return out
+    """Return the fields that the values of a column rule out."""
+    worded, numbered = found.words > 0.5, found.numbers > 0.6
+    rules = (
+        (found.marks < 0.5, ("marks",)),
+        (found.both < 0.4, ("card",)),
+        (found.words < 0.4, ("name", "team", "section")),
+        (found.words >= 0.4 and found.sections > 0, ("team",)),
+        (worded, ("run", "odds", "list_price")),
+        (worded and found.named < 1.0, ("kind",)),
+        (found.counts < 0.6, ("packs_per_box", "cards_per_pack", "boxes_per_case", "count")),
+        (found.kinds > 8 and found.ticks < 0.5, ("rookie",)),
+        (found.rates > 0.6, ("number", "run")),
+        # the code on the back is that of a section, the number that of a card
+        (numbered and found.distinct > 0.3 and found.rows > FEW, ("back_code",)),
+        (numbered and found.distinct > 0.3 and found.rows > FEW and found.usual < 0.5 and found.runs < 0.5, ("run",)),
+        (numbered and found.numbers - found.counts > 0.05 and found.runs < 0.5, ("run",)),
+        (found.words > 0.7 and found.several > 0.6, ("number",)),
+    )
+    return [field for holds, fields in rules if holds for field in fields]

@@ -29,7 +29,10 @@ _SAYS_LITTLE = re.compile(
 _SENTENCES = re.compile(r"(?<=[^\W\d_]{2})\.\s+(?=[A-Z])|;\s+")
 
 
-_NUMBERS = r"(?P<first>#?[A-Z]{0,6}-?\d{1,4})\s?(?:-|–|to|bis|through|à)\s?(?P<last>#?[A-Z]{0,6}-?\d{1,4})"
+_NUMBERS = (
+    r"(?P<first>#?(?:[A-Z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,5}))\s?(?:-|–|to|bis|through|à)"
+    r"\s?(?P<last>#?(?:[A-Z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,5}))"
+)
 _RANGE_FIRST = re.compile(rf"{_NUMBERS}\s*[:.)=–—-]?\s+(?P<label>[^\W\d_][^\d:]{{2,50}}?)\s*:?")
 _RANGE_LAST = re.compile(rf"(?P<label>[^\W\d_][^\d:]{{2,50}}?)\s*[:=,–—-]?\s+{_NUMBERS}\s*:?")
 
@@ -93,12 +96,17 @@ def _told(reader: Reader, said: _Description, part: str) -> bool:
 def range_heading(reader: Reader, line: Line) -> bool:
     """A heading with its numbers from and to before or behind it: “1-100: Base”, “Night Sprints: NS1-NS10”."""
     found = _RANGE_FIRST.fullmatch(line.bare) or _RANGE_LAST.fullmatch(line.bare)
-    card = one_card(line.following) if found else None
-    if not found or card is None or card.number.casefold() != found["first"].lstrip("#").casefold():
+    if not found or not _begins_so(line, found["first"].lstrip("#").casefold()):
         return False
-    first, last = (int(re.sub(r"\D", "", found[name])) for name in ("first", "last"))
-    open_section(reader, heading_of(found["label"])[0], line.place, last - first + 1 if last >= first else None)
+    first, last = (int(re.sub(r"\D", "", found[name]) or 0) for name in ("first", "last"))
+    open_section(reader, heading_of(found["label"])[0], line.place, last - first + 1 if last >= first > 0 else None)
     return True
+
+
+def _begins_so(line: Line, first: str) -> bool:
+    """Whether the cards below a heading begin with a number, or finishes or odds stand before them."""
+    card = one_card(line.following) or one_card(line.beyond)
+    return card.number.casefold() == first if card is not None else leads(line.following)
 
 
 def heading_then_rule(reader: Reader, line: Line) -> bool:

@@ -21,6 +21,8 @@ _LEAD = re.compile(
 """``so the base is 4 cards:``, ``Then there's the Redline inserts``: told, in small letters; no name of an insert."""
 _LEADERS = re.compile(r"(?:\s*\.){3,}$|\s*…+$|_{3,}$")
 """Dots that lead to a count or a page."""
+_LED_COUNT = re.compile(r"(?<=\w)(?:(?:\s*\.){3,}|\s*…+)\s*(\d{1,5})\s*$")
+"""Dots that lead to how many cards a section has."""
 _OF_THEM = re.compile(r",?\s+(\d{1,4})\s+of\s+them:?\s*$", re.IGNORECASE)
 _COUNT_BEFORE = re.compile(
     r"^(?P<n>\d{1,5})[- ]cards?\s+(?:insert\s+|sub)?(?:set|checklist)?\s*[:–—-]?\s*(?P<label>[^\W\d_].{2,})$",
@@ -76,6 +78,9 @@ def heading_of(text: str) -> tuple[str, int | None]:
         return _title(before["label"]), int(before["n"])
     if _LEAD.match(text):
         return _told(_LEAD.sub("", text))
+    led = _LED_COUNT.search(text)
+    if led:
+        return _title(text[: led.start()]), int(led[1])
     found = _COUNT.search(text)
     if found:
         return re.sub(r"\s+(?:of|with|contains|has|–|-)$", "", _title(text[: found.start()])), int(found[1])

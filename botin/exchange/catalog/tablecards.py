@@ -340,10 +340,16 @@ def _is_heading(text: str) -> bool:
     return has_count(text) or text.isupper() or text.endswith(":") or guess_kind(text)[1]
 
 
+_YEAR = re.compile(r"(?:19|20)\d\d(?:[-/–]\d{2,4})?")
+
+
 def _lone_cell(sorting: Sorting, place: int, text: str) -> None:
     card = None if has_count(text) else card_of(text)
     if is_prose(text):
         sorting.note(place, Status.PASSED, "a remark, no card")
+        return
+    if card is not None and _YEAR.fullmatch(card.number) and not sorting.current:
+        sorting.note(place, Status.PASSED, "a title above the cards")
         return
     if card is not None:
         sorting.card(place, card)

@@ -155,7 +155,7 @@ def _stands_over(reader: Reader, section: OpenSection, label: str, line: Line) -
 
     It is one where the next line is a finish as well, or the one before was, or where another section has it.
     """
-    if section.key != reader.over or section.kind is Kind.BASE:
+    if section.key != reader.over or section.kind is Kind.BASE or line.nested:
         return False
     rows = reader.sorting.rows["parallels"]
     known = any(row.get("label").casefold() == label.casefold() or row.get("section") == section.key for row in rows)
