@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import random
 from collections.abc import Callable
 
@@ -200,4 +202,68 @@ def _others(rng: random.Random, world: World) -> list[tuple[str, list[list[str]]
     return made
 
 
-MIXED = (mixed_habits, mixed_sheets)
+ODD_HEADS = {
+    "number": ("No", "Nr", "#", "Card", "Cd#", "Karte", "Code", "Seq on card", "Num"),
+    "name": (
+        "Judoka",
+        "Surfer",
+        "Pilot",
+        "Chess master",
+        "Who",
+        "Pictured",
+        "Fighter",
+        "Sportler",
+        "Nome",
+        "Full name",
+    ),
+    "team": ("Dojo", "Break", "Stable", "Gym", "Crew", "Land", "From", "Wereld", "Societa", "Camp"),
+    "set": ("Which", "Part", "Subset", "Series", "Group of cards", "Kind", "Line", "Where it belongs", "Block"),
+    "rookie": ("RC", "Rookie", "Debut?", "R/C"),
+    "run": ("Ser.", "/", "Made", "Numbered", "Of how many"),
+    "own": ("Have", "Mine", "Qty"),
+    "blank": ("",),
+    "row": ("", "Row", "idx"),
+    "price": ("Value", "Paid", "Price"),
+    "sport": ("Sport",),
+    "year": ("Year",),
+}
+YES = (("RC", ""), ("x", ""), ("yes", "no"), ("1", "0"), ("TRUE", "FALSE"), ("✓", ""))
+ENCODINGS = ("utf-8", "utf-8-sig", "utf-16")
+
+
+def mixed_tables(rng: random.Random) -> Case:
+    """A table with words of its own above its columns, in any order, among columns that are none of the checklist's."""
+    world = make_world(rng)
+    order = ["number", "name", "team", "set"]
+    rng.shuffle(order)
+    order += rng.sample(["rookie", "run", "own", "blank", "row", "price", "sport", "year"], rng.randrange(5))
+    if rng.random() < 0.3:
+        rng.shuffle(order)
+    yes, no = rng.choice(YES)
+    runs = {s.label: rng.choice(["", "99", "50", "25"]) if s.kind != "base" else "" for s in world.sections}
+    slash = rng.choice(["", "/"])
+    rows = []
+    for s in world.sections:
+        for c in s.cards:
+            cells = {
+                "number": c.number, "name": c.name, "team": c.team, "set": s.label, "rookie": yes if c.rookie else no,
+                "run": slash + runs[s.label] if runs[s.label] else "", "own": str(rng.randrange(3)), "blank": "",
+                "row": str(len(rows) + 1), "price": f"{rng.randrange(1, 900) / 100:.2f}", "sport": world.sport,
+                "year": "2026",
+            }  # fmt: skip
+            rows.append([cells[name] for name in order])
+    if rng.random() < 0.3:
+        rng.shuffle(rows)
+    top = rng.choice([[], [[world.title]], [["exported 2026-04-02"], []], [[world.title, "", "", ""], []]])
+    foot = rng.choice([[], [[], ["Total", str(len(rows))]], [[], ["Source: the club's list"]]])
+    made = io.StringIO()
+    quoting = rng.choice((csv.QUOTE_MINIMAL, csv.QUOTE_ALL))
+    head = [rng.choice(ODD_HEADS[name]) for name in order]
+    csv.writer(made, delimiter=rng.choice(",;\t|"), quoting=quoting).writerows([*top, head, *rows, *foot])
+    truth = truth_cards(world, rookies="rookie" in order)
+    if "run" in order:
+        truth["parallels"] = [{"section": label, "parallel": "", "run": run} for label, run in runs.items() if run]
+    return Case("mixed", {"list.csv": made.getvalue().encode(rng.choice(ENCODINGS))}, truth=truth)
+
+
+MIXED = (mixed_habits, mixed_sheets, mixed_tables)
