@@ -123,6 +123,11 @@ def interval(found: Interval | None) -> str:
     return f"{rough(found.estimate)} ({rough(found.low)} to {rough(found.high)})"
 
 
+def unbroken(text: str) -> str:
+    """Return an estimate with its bounds so that a narrow column breaks it only before the bracket."""
+    return text.replace(" ", "\u00a0").replace("\u00a0(", " (")
+
+
 def bounds(found: Interval | None) -> str:
     """Return the bounds alone, where the middle means nothing: ``between 40 and 9,600``, or ``cannot be told``."""
     if found is None or (found.low is None and found.high is None):
@@ -194,6 +199,7 @@ def install(app: Flask) -> None:
         reason,
         luck,
         interval,
+        unbroken,
         bounds,
         rough,
     ):

@@ -17,6 +17,7 @@ from botin.exchange.catalog.oddstext import rates_in
 from botin.exchange.catalog.partners import with_partners
 from botin.exchange.catalog.rateunits import in_digits, plainly
 from botin.exchange.catalog.runtext import run_of, take_run
+from botin.exchange.catalog.wholedoubts import Doubt, doubts_in
 from botin.exchange.notes import Status
 from tests.corpus.tablelayouts import Cells, xlsx_bytes
 from tests.corpus.truth import Case, draft_of, read_case, told
@@ -64,7 +65,14 @@ def test_letters_spread_over_several_headings_are_doubted() -> None:
 
 def test_numbers_that_go_on_below_a_line_are_doubted() -> None:
     lines = ["Base", *CARDS, "Tarn 1904", "7 Orla Thorsby", "8 Dov Quill"]
-    assert set(statuses(*lines)) == {Status.GUESSED}
+    assert statuses(*lines) == [Status.UNDERSTOOD] * len(CARDS) + [Status.GUESSED] * 2
+
+
+def test_what_is_doubted_is_said_once_a_source() -> None:
+    lines = ["Base", *CARDS, "Tarn 1904", "7 Orla Thorsby", "8 Dov Quill"]
+    assert doubts_in(draft_of(Case("x", texts={"checklist": "\n".join(lines)})).notes) == [
+        Doubt("checklist", "numbers go on below a heading without words of a set: is it one?", 2)
+    ]
 
 
 def test_many_lines_that_are_not_read_make_the_rest_doubtful() -> None:

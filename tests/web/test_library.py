@@ -202,3 +202,23 @@ def test_the_ladder_says_every_line_in_words(client: FlaskClient) -> None:
 def test_writes_need_the_token(client: FlaskClient) -> None:
     for path in ("/library/add", "/library/1/correct", "/library/look-again/1", "/library/drafts/1/store"):
         assert client.post(path).status_code == 400
+
+
+def test_a_source_that_does_not_hang_together_is_named_once_above_its_lines(client: FlaskClient) -> None:
+    lines = [
+        "BASE SET",
+        "",
+        "Harrow Bay",
+        "1 Orla Thorsby",
+        "2 Dov Quill",
+        "",
+        "Tarn",
+        "3 Jorik Munro",
+        "4 Pia Worth",
+    ]
+    place = give(client, client_key="doubtful", checklist="\n".join(lines))
+    page = client.get(place).text
+    assert page.count("Not sure of checklist:") == 1
+    assert "are they clubs?" in page
+    plain = give(client, client_key="certain", checklist="Base\n1 Orla Thorsby - Tarn\n2 Dov Quill - Tarn")
+    assert "Not sure of" not in client.get(plain).text

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from botin.core.odds.printrun import Interval
-from botin.web.words import bounds, interval
+from botin.web.words import bounds, interval, unbroken
 
 
 @pytest.mark.parametrize(
@@ -25,3 +25,4 @@ def test_where_the_middle_means_nothing_the_bounds_are_said(found: Interval | No
 
 def test_an_estimate_is_said_with_its_bounds() -> None:
     assert interval(Interval(9600.0, 9594.0, 9606.0)) == "9,600 (9,594 to 9,606)"
+    assert unbroken("9,600 (9,594 to 9,606)").split(" ") == ["9,600", "(9,594\u00a0to\u00a09,606)"]

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
-from itertools import pairwise
+from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from botin.core.catalog.product import Kind
-from botin.exchange.notes import Status
+from botin.exchange.notes import Note, Status
 
 if TYPE_CHECKING:
     from botin.exchange.catalog.sorting import OpenSection, Sorting
@@ -21,7 +22,13 @@ GAP = 3
 """Numbers that may be missing where those of one section go on in the next."""
 LOOK = 3
 """Lines above a heading among which one that was not read makes it doubtful."""
+NAMES = "numbers stand in most of the names: are they those of the cards?"
+EMPTY_BASE = "the base set has a heading and no cards, those below it have no words of a set: are they clubs?"
+ALIKE = "numbers that begin alike stand in several sections: are its headings sets?"
+LEFT_UNREAD = "lines of this source were not read: look whether its cards are right"
 BELOW = "a line above its heading was not read: is that the set?"
+GOES_ON = "numbers go on below a heading without words of a set: is it one?"
+DOUBTS = (NAMES, EMPTY_BASE, ALIKE, LEFT_UNREAD, BELOW, GOES_ON)
 IN_NAMES = 0.3
 """Share of names with digits or signs in them from which numbers were left in the names (a choice)."""
 
@@ -29,12 +36,44 @@ IN_NAMES = 0.3
 def doubt_sources(sorting: Sorting) -> None:
     """Take the certainty from the cards of every source whose reading does not hang together, and say why."""
     why = {**_left_unread(sorting), **_by_sections(sorting)}
+    before: OpenSection | None = None
     for section in sorting.sections.values():
-        own = BELOW if _is_only_heading(section) and _is_below_unread(sorting, section) else ""
+        own = _own_doubt(sorting, before, section)
+        before = section
         for place, _, _ in section.cards:
             says = why.get(sorting.places[place - 1][0], own) if place else ""
             if says and sorting.notes[place].status is Status.UNDERSTOOD:
                 sorting.note(place, Status.GUESSED, says)
+
+
+@dataclass(frozen=True, slots=True)
+class Doubt:
+    """A doubt about a source, and how many of its lines it holds for."""
+
+    sheet: str
+    words: str
+    lines: int
+
+
+def doubts_in(notes: Iterable[Note]) -> list[Doubt]:
+    """Return the doubts that stand beside lines, those of most lines first."""
+    found = Counter(
+        (note.sheet, words)
+        for note in notes
+        if note.status is Status.GUESSED
+        for words in DOUBTS
+        if words in note.says
+    )
+    return [Doubt(sheet, words, count) for (sheet, words), count in found.most_common()]
+
+
+def _own_doubt(sorting: Sorting, before: OpenSection | None, section: OpenSection) -> str:
+    """Return why the cards of one section alone are doubted: nothing but its place makes its heading one."""
+    if not _is_only_heading(section):
+        return ""
+    if _is_below_unread(sorting, section):
+        return BELOW
+    return GOES_ON if before is not None and _goes_on(before, section) else ""
 
 
 def _is_below_unread(sorting: Sorting, section: OpenSection) -> bool:
@@ -50,7 +89,7 @@ def _left_unread(sorting: Sorting) -> dict[str, str]:
     for note in sorting.notes.values():
         said[note.sheet][note.status] += 1
     return {
-        source: f"{counts[Status.NOT]} lines of this source were not read: look whether its cards are right"
+        source: f"{counts[Status.NOT]} {LEFT_UNREAD}"
         for source, counts in said.items()
         if counts[Status.NOT] >= max(FEWEST_UNREAD, UNREAD * counts.total())
     }
@@ -72,14 +111,12 @@ def _why(sections: list[OpenSection]) -> str:
     """Return why sections do not hang together; empty when they do."""
     names = [card.name for section in sections for _, card, _ in section.cards]
     if sum(re.search(r"[#\d]", name) is not None for name in names) > IN_NAMES * max(len(names), 1):
-        return "numbers stand in most of the names: are they those of the cards?"
+        return NAMES
     if any(_is_empty_base(section) for section in sections) and any(_is_only_heading(one) for one in sections):
-        return "the base set has a heading and no cards, those below it have no words of a set: are they clubs?"
-    if any(_goes_on(before, section) for before, section in pairwise(sections)):
-        return "numbers go on below a heading without words of a set: is it one?"
+        return EMPTY_BASE
     spread = Counter(prefix for section in sections if not section.by_column for prefix in _prefixes(section))
     if any(count >= SPREAD for count in spread.values()):
-        return "numbers that begin alike stand in several sections: are its headings sets?"
+        return ALIKE
     return ""
 
 
@@ -93,7 +130,7 @@ def _is_only_heading(section: OpenSection) -> bool:
 
 def _goes_on(before: OpenSection, section: OpenSection) -> bool:
     """Whether plain numbers go on from one section to another that only its place makes a heading."""
-    if not before.cards or not _is_only_heading(section) or section.expected:
+    if not before.cards or section.expected:
         return False
     last, first = before.cards[-1][1].number, section.cards[0][1].number
     return last.isdecimal() and first.isdecimal() and 0 < int(first) - int(last) <= GAP

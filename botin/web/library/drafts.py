@@ -18,6 +18,7 @@ from botin.desk.catalog import drafting as said
 from botin.desk.catalog import drafts as desk
 from botin.desk.jobs import MOMENT, Job
 from botin.desk.keeping import apart
+from botin.exchange.catalog.wholedoubts import doubts_in
 from botin.exchange.notes import Note, Status
 from botin.store.catalog.known import product_choices
 from botin.store.models import DraftRecord
@@ -155,7 +156,7 @@ def _draft(record: DraftRecord, wrong: str = "") -> str:
     return render_template(
         template, record=record, view=view, show=shown, lines=lines[(page - 1) * PAGE : page * PAGE], page=page,
         pages=pages, tally=changes_tally(view.changes), form_key=new_key(), first_unread=next(unread, None),
-        sections=outline(view.product), filling=boxes(view.product), kinds=list(Kind),
+        sections=outline(view.product), filling=boxes(view.product), kinds=list(Kind), doubts=doubts_in(view.notes),
         near=said.nearly_known(session(), bench(), record, view.product), given=said.source_sheets(record),
         wrong=wrong, typed=request.form if wrong else {},
         likes=[choice for choice in product_choices(session()) if choice[0] != view.product.key],
