@@ -17,6 +17,8 @@ def as_lines(sheet: Sheet) -> Sheet | None:
 
     Two of its rows say something of the product, or one in a sheet of few rows, and no row is headings of columns.
     """
+    if len(sheet.rows) > 2 * MOST:
+        return None
     rows = [(line, filled(cells)) for line, cells in sheet.rows if filled(cells)]
     said = sum(len(cells) == 2 and says_product("\t".join(cells)) for _, cells in rows)
     if not rows or len(rows) > MOST or said < 1 or 5 * said < len(rows):

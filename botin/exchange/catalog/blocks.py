@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from itertools import pairwise
+from itertools import islice, pairwise
 
 from botin.exchange.catalog.columns import SAMPLE
 from botin.exchange.catalog.columnvalues import NUMBER, RATE, profile
@@ -31,6 +31,11 @@ class Segment:
     def heads(self) -> tuple[str, ...]:
         """Return what stands above the columns."""
         return self.head[1] if self.head else ()
+
+    @property
+    def sample(self) -> list[tuple[str, ...]]:
+        """Return the first of them, enough to see what the columns are."""
+        return list(islice((cells for _, cells in self.rows if len(filled(cells)) > 1), SAMPLE))
 
     @property
     def cells(self) -> list[tuple[str, ...]]:
@@ -122,6 +127,8 @@ def _is_value(cell: str) -> bool:
     """Whether a cell is a number or a rate, and no heading that is counted: “Player 2”."""
     if not re.search(r"\d", cell):
         return re.fullmatch(r"[A-Z]{1,4}-[A-Z]{1,4}", cell) is not None and not field_of(cell)
+    if cell.isdecimal():
+        return True
     counted = NUMBER.fullmatch(cell) and not field_of(re.sub(r"[\s_#]*\d$", "", cell))
     sized = re.match(r"\d{1,5}\s+(?:packs?|cards?|boxes|packungen|karten|pochettes|cartes)\b", cell, re.IGNORECASE)
     return bool(sized or counted or RATE.fullmatch(cell) or re.fullmatch(r"#?\s?/\s?\d{1,5}", cell))
@@ -188,6 +195,8 @@ def _lone_tail(segment: Segment) -> list[Row]:
 def turned(segment: Segment) -> Segment:
     """Return a table whose fields stand in its first column with rows for columns; others as they are."""
     rows = ([segment.head] if segment.head else []) + segment.rows
+    if len(rows) > LOOK:
+        return segment
     first = [cells[0] for _, cells in rows if cells]
     known = sum(
         any(name.endswith(("_box", "_pack", "_case")) and s >= SURE for name, s in fits(c).items()) for c in first

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import groupby, pairwise
 
+from botin.core.catalog.product import Kind
 from botin.exchange.catalog.kinds import is_only_kinds, is_section_word
 from botin.exchange.catalog.runtext import UNNUMBERED
 
@@ -118,9 +119,14 @@ def profile(values: Sequence[str]) -> Profile | None:
         both=share(BOTH),
         marks=share(MARKS),
         sections=sum(is_section_word(cell) for cell in cells) / size,
-        named=sum(is_only_kinds(cell) for cell in set(cells)) / len(set(cells)),
+        named=_named(set(cells)),
         kinds=len(set(cells)),
     )
+
+
+def _named(words: set[str]) -> float:
+    """Return the share of words that are names of kinds and nothing else; there are few such."""
+    return sum(map(is_only_kinds, words)) / len(words) if len(words) <= len(Kind) else 0.0
 
 
 def is_ticked(text: str) -> bool:

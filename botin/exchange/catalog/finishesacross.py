@@ -22,12 +22,14 @@ if TYPE_CHECKING:
 def are_across(segment: Segment, sections: Iterable[str]) -> bool:
     """Whether the first cells are sections that are known, and below headings that name no field stand runs."""
     known = {bare(label) for label in sections}
-    rows = [cells for cells in segment.cells if cells]
     heads = [head for head in segment.heads[1:] if head.strip()]
-    first = [bare(cells[0]) for cells in rows if cells[0].strip()]
-    if segment.head is None or len(heads) < 2 or not first or not all(name in known for name in first):
+    if segment.head is None or len(heads) < 2 or any(fits(head) for head in heads):
         return False
-    if any(fits(head) or bare(head) in (*known, *FORMAT_WORDS) for head in heads):
+    rows = [cells for cells in segment.cells if cells]
+    first = [bare(cells[0]) for cells in rows if cells[0].strip()]
+    if not first or not all(name in known for name in first):
+        return False
+    if any(bare(head) in (*known, *FORMAT_WORDS) for head in heads):
         return False
     given = [cell.strip() for cells in rows for cell in cells[1:] if cell.strip()]
     return bool(given) and all(_run(cell) is not None or cell.casefold() in NO for cell in given)

@@ -63,11 +63,13 @@ def card_each(sheet: Sheet) -> Sheet:
     if sheet.is_text or len(sheet.rows) <= FEWEST:
         return sheet
     (line, heads), *below = sheet.rows
+    fields = [field_of(head) for head in heads]
+    if "name" not in fields or "number" in fields:
+        return sheet
     at = next(
         (at for at in range(len(heads)) if _is_list([cells[at] for _, cells in below if at < len(cells)])), None
     )
-    fields = [field_of(head) for head in heads]
-    if at is None or "name" not in fields or "number" in fields or fields[at] in ("parallel", "run", "odds"):
+    if at is None or fields[at] in ("parallel", "run", "odds"):
         return sheet
     rows: Rows = [(line, (*heads[:at], "Set", *heads[at + 1 :], "Number"))]
     for number, cells in below:

@@ -104,7 +104,7 @@ def _lone_headings(rows: Sequence[tuple[int, tuple[str, ...]]], fields: Sequence
     """Return the rows with a lone name below which the numbers begin anew, or with other letters: headings."""
     found = set()
     for at, ((place, cells), row) in enumerate(zip(rows, fields, strict=True)):
-        alone = len(filled(cells)) == 1 and filled(cells)[0] == row.get("name")
+        alone = bool(row.get("name")) and not row.get("number") and filled(cells) == [row.get("name")]
         following = fields[at + 1].get("number", "") if alone and at + 1 < len(fields) else ""
         before = next((one["number"] for one in reversed(fields[:at]) if one.get("number")), "") if following else ""
         if following and (re.sub(r"[\W\d].*", "", following) != re.sub(r"[\W\d].*", "", before) or following == "1"):

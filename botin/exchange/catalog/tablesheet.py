@@ -91,7 +91,7 @@ def tables_of(sorting: Sorting, sheet: Sheet, places: dict[int, int], sections: 
         several = sum(part.head is not None for part in parts) > 1
         for segment in parts:
             shape = shape_of(segment.heads, max((len(cells) for _, cells in segment.rows), default=0))
-            columns = recognise(segment.heads, segment.cells, words, sections, sorting.told.get(shape))
+            columns = recognise(segment.heads, segment.sample, words, sections, sorting.told.get(shape))
             found.append(_table(sheet, segment, columns, formats, beside=len(blocks) > 1 or several))
             if _are_lists(segment, sections):
                 found[-1] = replace(found[-1], kind="lists", segment=_headed(segment))
@@ -179,7 +179,7 @@ def kind_of(columns: Columns, hint: str) -> str:
 
 def is_table(found: Sequence[Table]) -> bool:
     """Whether what was found is tables and not lines of text in cells."""
-    return any(table.kind and (table.segment.head or len(table.segment.cells) >= 3) for table in found)
+    return any(table.kind and (table.segment.head or len(table.segment.sample) >= 3) for table in found)
 
 
 def ask(sorting: Sorting, table: Table) -> None:
