@@ -124,7 +124,7 @@ def test_cards_as_people_write_them(text: str, number: str, name: str, team: str
 def test_a_price_behind_a_card_is_said_and_a_point_ends_a_row() -> None:
     priced = card_of("12 Orla Thorsby, Tarn $4.50")
     assert priced is not None
-    assert priced.guesses == ("the price “$4.50” is left out",)
+    assert priced.guesses == ("“$4.50” behind the card is left out",)
     assert [card.team for card in cards_in("1 Orla Thorsby (Tarn); 2 Dov Quill (Tarn).")] == ["Tarn", "Tarn"]
 
 
@@ -271,3 +271,34 @@ def test_a_description_in_brackets_behind_a_heading(lines: list[str], kind: str,
     got = told(read_case(Case("x", texts={"checklist": "\n".join(["Base", *CARDS, *lines])})))
     assert [(row["section"], row["kind"]) for row in got["sections"]][-1] == ("Shafts", kind)
     assert [row["run"] for row in got["parallels"] if not row["group"]] == ([run] if run else [])
+
+
+def test_signs_are_explained_below_the_cards_or_in_the_heading_and_their_odds_are_read() -> None:
+    cards = ["1 Orla Thorsby, Tarn", "2 Dov Quill, Tarn †", "3 Pia Worth, Ash"]
+    below = {"checklist": "\n".join(["Base", *cards, "† short print, 1:4 packs"]), "formats": "Hobby: 18 packs of 9"}
+    got = told(read_case(Case("x", texts=below)))
+    assert [(row["section"], row["number"]) for row in got["cards"]][-1] == ("Base short prints", "2")
+    assert [(row["section"], row["rate"]) for row in got["odds"]] == [("Base short prints", "packs_per_hit 4")]
+    above = {"checklist": "\n".join(["Base (1-3, SPs marked †)", *cards])}
+    kinds = [row["kind"] for row in told(read_case(Case("x", texts=above)))["sections"]]
+    assert kinds == ["base", "short_print"]
+
+
+def test_cards_with_letters_below_no_heading_are_doubted_and_a_remark_behind_a_heading_is_said() -> None:
+    assert set(statuses("something I heard about these", "I-1 Orla Thorsby", "I-2 Dov Quill")) == {Status.GUESSED}
+    lines = ["Ink Autographs - each numbered to the rider's bib", "I-1 Orla Thorsby /12", "I-2 Dov Quill /7"]
+    got = told(read_case(Case("x", texts={"checklist": "\n".join(lines)})))
+    assert [(row["section"], row["kind"]) for row in got["sections"]] == [("Ink Autographs", "autograph")]
+
+
+@pytest.mark.parametrize(
+    ("line", "column", "count"),
+    [
+        ("One in every three boxes yields a relic.", "per_box", "1/3"),
+        ("Collectors will find, on average, two relics per box.", "per_box", "2"),
+        ("Relics fall just 1:4 packs", "packs_per_hit", "4"),
+    ],
+)
+def test_what_a_release_says(line: str, column: str, count: str) -> None:
+    (found,) = rates_in(line, FORMATS, odds=True)
+    assert (found.column, found.text, found.name.casefold().rstrip("s")) == (column, count, "relic")

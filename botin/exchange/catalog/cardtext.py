@@ -46,7 +46,9 @@ _MARKED = re.compile(
     r"^(?:#{1,6}\s+(?=\D)|={2,}\s*|\*{2,}\s*|_{2,}\s*|~{2,}\s*|-{3,}\s*)(?P<text>.*?)"
     r"(?:\s*(?:={2,}|\*{2,}|_{2,}|#{1,6}|~{2,}|-{3,}))?:?$"
 )
-_NEWCOMER = r"recrue|neuling|debütant(?:in)?|novat[oa]|esordiente|nieuweling|nykomling|nowicjusz(?:ka)?|nováček"
+_NEWCOMER = (
+    r"recrue|neuling|debütant(?:in)?|novat[oa]|esordiente|nieuweling|debutante?|nykomling|nowicjusz(?:ka)?|nováček"
+)
 _ROOKIE = re.compile(
     rf"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?P<word>RC|rookie(?: card)?|debut|first signed|{_NEWCOMER})[)\]]?\s*$",
     re.IGNORECASE,
@@ -60,7 +62,7 @@ _SHORT = re.compile(r"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?:S{1,2}P|short pri
 _ENDINGS = (
     "sp", "rc", "(r", "[r", "rookie", "card", "debut", "signed", "print", "copies", "made", "each", "only", "one",
     "recrue", "neuling", "debütant", "debütantin", "novato", "novata", "esordiente", "nieuweling", "nykomling",
-    "nowicjusz", "nowicjuszka", "nováček",
+    "nowicjusz", "nowicjuszka", "nováček", "debutant", "debutante",
 )  # fmt: skip
 """What a text ends with that may hold a mark, beside a digit; most names end otherwise."""
 _TEAM_IN = re.compile(r"^(?P<name>[^()\[\]]+?)\s*[(\[](?P<team>[^()\[\]]{2,60})[)\]]\s*$")
@@ -289,7 +291,7 @@ def card_from(number: str, text: str, team: str = "", *, has_team: bool = False)
         short=marks.short or tail.short,
         guesses=(
             *((f"“{parts.third}” behind the club is left out",) if parts.third else ()),
-            *((f"the price “{price}” is left out",) if price else ()),
+            *((f"“{price}” behind the card is left out",) if price else ()),
             *(("what stands in brackets before the name is taken for the club",) if before else ()),
         ),
         open_rookie=parts.open_rookie,
@@ -309,12 +311,19 @@ def _listed(mark: re.Pattern[str], text: str) -> str:
 _PRICE = re.compile(r"[\s,;–—-]+(?P<price>(?:[€$£]|EUR|USD|GBP)\s?\d[\d,.]*|\d[\d,.]*\s?(?:[€$£]|EUR|USD|GBP))\s*$")
 
 
+_TO_REDEEM = re.compile(
+    r"[\s,;(\[–—-]+(?P<word>redemption|exch(?:ange)?(?: card)?|redempt)[)\].]*\s*$", re.IGNORECASE
+)
+"""A mark of cards that are sent in for."""
 _PRICE_ENDS = frozenset("0123456789€$£RDP")
 
 
 def _without_price(text: str) -> tuple[str, str]:
-    """Return a card's text without a price behind it, and that price."""
+    """Return a card's text without a price or the mark of a redemption behind it, and what that was."""
     found = _PRICE.search(text) if text.rstrip()[-1:] in _PRICE_ENDS else None
+    redeemed = _TO_REDEEM.search(text) if text.rstrip(" )].")[-1:] in "nhdtNHDT" else None
+    if redeemed and text[: redeemed.start()].strip():
+        return text[: redeemed.start()], redeemed["word"]
     return (text[: found.start()], found["price"]) if found else (text, "")
 
 

@@ -282,12 +282,12 @@ def _spread(
         elif kind.ticks > 0.9 and kind.kinds <= 2 and not fits(head):
             named, says_kind = guess_kind(head)
             found[place] = f"kind:{named.value}" if says_kind else f"finish:{head.strip()}"
-        elif place in run_columns:
-            found[place] = f"finish:{head.strip()}"
         elif words in labels and kind.rates > 0.6:
             found[place] = f"line:{labels[words]}"
         elif words in labels and (kind.runs + kind.ticks + kind.usual) > 0.8:
             found[place] = f"run:{labels[words]}"
+        elif place in run_columns:
+            found[place] = f"finish:{head.strip()}"
     by_run = sum(word.startswith("run:") for word in found.values())
     for place, head in enumerate(heads):
         kind = profiles[place]

@@ -15,7 +15,7 @@ from botin.exchange.catalog.oddstext import Rated, rates_in
 from botin.exchange.catalog.runtext import RUN_ALONE, run_in
 from botin.exchange.catalog.sorting import Pending
 from botin.exchange.catalog.textfinishes import finish_list
-from botin.exchange.catalog.textreader import Line, Reader, leads, one_card
+from botin.exchange.catalog.textreader import MOST_WORDS, Line, Reader, leads, one_card
 from botin.exchange.catalog.textsections import open_section, rule_line
 from botin.exchange.notes import Status
 
@@ -26,9 +26,15 @@ _SAYS_LITTLE = re.compile(
     r"|(?:[^\W\d_]+ ){0,2}(?:only|exclusives?)",
     re.IGNORECASE,
 )
+_MARKED = re.compile(
+    r"(?P<what>S?SPs?|short[- ]?prints?|RCs?|rookies?)\s+(?:are\s+)?(?:marked|denoted|indicated|noted|shown)"
+    r"(?:\s+(?:with|by))?(?:\s+an?)?\s*(?P<sign>[*^†‡§°])",
+    re.IGNORECASE,
+)
 _SENTENCES = re.compile(r"(?<=[^\W\d_]{2})\.\s+(?=[A-Z])|;\s+")
 
 
+_DASH = re.compile(r"\s[–—-]\s")
 _NUMBERS = (
     r"(?P<first>#?(?:[A-Z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,5}))\s?(?:-|–|to|bis|through|à)"
     r"\s?(?P<last>#?(?:[A-Z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,5}))"
@@ -46,6 +52,7 @@ class _Description:
     at_most: str = ""
     expected: int | None = None
     rates: list[Rated] = field(default_factory=list)
+    signs: dict[str, str] = field(default_factory=dict)
 
 
 def described_heading(reader: Reader, line: Line) -> bool:
@@ -56,12 +63,13 @@ def described_heading(reader: Reader, line: Line) -> bool:
     said = _Description()
     parts = [part.strip() for part in re.split(r"[,;](?!\d{3}\b)", found["inside"]) if part.strip()]
     told = [part for part in parts if _told(reader, said, part)]
-    if len(told) < len(parts) or not (said.kind or said.run or said.at_most or said.rates):
+    if len(told) < len(parts) or not (said.kind or said.run or said.at_most or said.rates or said.signs):
         return False
     section = open_section(reader, heading_of(found["head"])[0], line.place, said.expected)
     if said.kind is not None and not guess_kind(section.label)[1]:
         section.kind, section.named = said.kind, True
     section.run = said.run or section.run
+    reader.symbols |= said.signs
     if said.at_most:
         says = f"numbered to {said.at_most} or less: each card says to what"
         reader.sorting.note(line.place, Status.UNDERSTOOD, says)
@@ -73,6 +81,10 @@ def described_heading(reader: Reader, line: Line) -> bool:
 
 def _told(reader: Reader, said: _Description, part: str) -> bool:
     """Take one part of a description; false when it says nothing that is known."""
+    marked = _MARKED.fullmatch(part)
+    if marked:
+        said.signs[marked["sign"]] = "short" if marked["what"][:1].casefold() == "s" else "rookie"
+        return True
     rates = rates_in(part, reader.words())
     plain = _AT_MOST.sub("", part)
     run = RUN_ALONE.fullmatch(plain)
@@ -107,6 +119,18 @@ def _begins_so(line: Line, first: str) -> bool:
     """Whether the cards below a heading begin with a number, or finishes or odds stand before them."""
     card = one_card(line.following) or one_card(line.beyond)
     return card.number.casefold() == first if card is not None else leads(line.following)
+
+
+def heading_then_remark(reader: Reader, line: Line) -> bool:
+    """A heading that names a kind and goes on with a remark: “Ink Autographs - each numbered to the rider's bib”."""
+    head, dash, rest = re.split(r"(\s[–—-]\s)", line.bare, maxsplit=1) if _DASH.search(line.bare) else ("", "", "")
+    if not dash or not is_prose(rest) or is_prose(head) or one_card(line.text) is not None:
+        return False
+    if not guess_kind(head)[1] or len(head.split()) > MOST_WORDS + 1 or not leads(line.following):
+        return False
+    open_section(reader, heading_of(head)[0], line.place)
+    reader.sorting.note(line.place, Status.GUESSED, f"“{rest.strip()}” is left out")
+    return True
 
 
 def heading_then_rule(reader: Reader, line: Line) -> bool:

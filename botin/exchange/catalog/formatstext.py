@@ -145,7 +145,8 @@ _BOXES = re.compile(
 
 
 _HOLDS = re.compile(
-    r"\s+(?:is|are|has|have|holds?|contains?|comes? (?:in|with)|ist|hat|enthält|contient|contiene|bevat)\s*$",
+    r"\s+(?:is|are|has|have|holds?|contains?|(?:comes?|arrives?|ships?|is packed) (?:in|with)|ist|hat|enthält"
+    r"|contient|contiene|bevat)\s*$",
     re.IGNORECASE,
 )
 

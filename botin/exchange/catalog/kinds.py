@@ -26,7 +26,8 @@ _WORDS: tuple[tuple[Kind, str], ...] = (
     (
         Kind.BASE,
         (
-            r"base|commons?|regular(?: set)?|main set|veterans|basis|basiskarten?|basissatz|grundkarten?|stammkarten|"
+            r"base|commons?|regular(?: set)?|main set|veterans|basis|basiskarten?|basissatz|basisset|grundkarten?|"
+            r"stammkarten|"
             r"cartes de base|básic[oa]s?|basic[oa]s?|baskort|basiskaarten?|base set|kolekcja podstawowa|základní"
         ),
     ),

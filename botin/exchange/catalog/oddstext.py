@@ -37,7 +37,8 @@ _COUNT = re.compile(
     rf"^(?P<how>(?:exactly|at least|guaranteed|on average|an average of|about|approximately|average of|genau|"
     r"(?:a )?minimum(?: of)?|"
     rf"minimum(?: of)?|a minimum of|mindestens|durchschnittlich|im schnitt|ca\.?|includes?"
-    r"|(?:(?:you|collectors|buyers)(?:['’]ll| will| can| should)? )?(?:look for|expect|find|get|pull)(?: to find)?)"
+    r"|(?:(?:you|collectors|buyers)(?:['’]ll| will| can| should)? )?(?:look for|expect|find|get|pull)(?: to find)?"
+    r"(?:,? on average,?)?)"
     r"\s+)?"
     rf"(?P<n>{_N}|{'|'.join(_WORDS)})\s+(?P<name>\D.*?)\s*"
     rf"(?:\b(?:{_PER})|/)\s*(?P<of>\d{{1,3}}\s+)?(?P<per>{UNIT})\b(?P<tail>.*)$",
@@ -79,7 +80,8 @@ FORMAT_WORDS = ("hobby", "jumbo", "retail", "blaster", "hanger", "mega", "fat pa
                 "vending", "subscription")  # fmt: skip
 _SEPARATOR = re.compile(r"[;,|•\n]|\.\s|\band\b|\s/\s|\s[–—-]\s")
 _GROUP = re.compile(
-    r"^(?P<group>.*?)\b(?:parallels?|finishes|versions|parallelen|parallèles|paralelas)\b\s*[:–—-]\s*(?P<name>.*)$",
+    r"^(?P<group>.*?)\b(?:parallels?|finishes|versions|parallelen|parallèles|paralelas)\b"
+    r"(?:\s*[:–—-]\s*|\s+(?:include|come in)\s+)(?P<name>.*)$",
     re.IGNORECASE,
 )
 

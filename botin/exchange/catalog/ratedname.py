@@ -15,7 +15,8 @@ RUN_SAID = re.compile(
 
 _VERB = re.compile(
     r"(?<=\w)\s+(?:(?:are|is|can be|comes?|were)(?:\s+(?:randomly\s+)?(?:found|inserted|seeded|available|packed))?"
-    r"|falls?|appears?|inserted|seeded)(?:\s+(?:in|at))?\W*$"
+    r"|(?:falls?|appears?|drops?|lands?|hits?)(?:\s+(?:just|only))?(?:\s+at a rate of)?|inserted|seeded)"
+    r"(?:\s+(?:in|at))?\W*$"
 )
 """What a sentence says of a finish or a section; in small letters, since names may end so: Here It Comes."""
 

@@ -34,6 +34,15 @@ _UNIT_BETWEEN = re.compile(
     rf"\b(1|one|une?) ({UNIT}) (?:sur|of|in|out of|de cada|auf|su|op) (\d{{1,5}})\b", re.IGNORECASE
 )
 """“1 pochette sur 4”."""
+_IN_WORDS = re.compile(
+    rf"\b(?:one|1) (?:in|of|out of) (?:every |each )?(?:{'|'.join(NUMBER_WORDS[1:])}) (?:{UNIT})\b", re.IGNORECASE
+)
+_IN_EVERY = re.compile(
+    rf"\b(?:one|1) (?:in|of|out of) (?:every |each )?(\d{{1,3}}) ({UNIT})\b"
+    r"(?=\s+(?:has|have|holds?|contains?|yields?|includes?|delivers?)\b)",
+    re.IGNORECASE,
+)
+"""“One in every three boxes yields …”."""
 _HAS_ONE = re.compile(
     rf"^\W*(1 in \d{{1,3}} (?:{UNIT}))\s+(?:has|have|holds?|contains?|yields?|includes?|delivers?)\s+"
     r"(?:an?|one|1)\s+(\S[^.]*)\.?$",
@@ -44,6 +53,7 @@ _HAS_ONE = re.compile(
 
 def plainly(text: str) -> str:
     """Return ``One (1) autograph`` as ``1 autograph``, and ``every 5th box`` as ``1 in 5 box``."""
+    text = _IN_EVERY.sub(r"1 in \1 \2", _IN_WORDS.sub(lambda found: in_digits(found[0]), text))
     text = _UNIT_BETWEEN.sub(r"\1 in \3 \2", text)
     plain = _EVERY_NTH.sub(r"1 in \1 \2", _EVERY_OTHER.sub(r"every 2nd \1", _SAID_TWICE.sub(r"\1", text)))
     return _HAS_ONE.sub(r"\2 \1", plain)

@@ -139,7 +139,8 @@ def _counted_per(table: Table) -> str:
 def _stated(columns: Columns, cells: tuple[str, ...], per: str = "") -> list[tuple[str, str]]:
     """Return the rates of a row and the format each is for; plain numbers are counts ``per`` what a table says."""
     found = [(place, word.partition(":")[2]) for place, word in columns.spread.items() if word.startswith("rate:")]
-    found += [(columns.by_field[name], "") for name in ("odds", "per_box", "per_case") if columns.has(name)]
+    packs = () if columns.has("cards_per_pack") else ("packs_per_box",)
+    found += [(columns.by_field[name], "") for name in ("odds", "per_box", "per_case", *packs) if columns.has(name)]
     made = []
     for place, word in found:
         text = cells[place].strip() if place < len(cells) else ""

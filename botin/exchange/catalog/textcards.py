@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from dataclasses import replace
 
 from botin.exchange.catalog.cardtext import CardLine, card_of
 from botin.exchange.catalog.codes import codes_in, explained
 from botin.exchange.catalog.oddstext import RATED_TAIL, rates_in
+from botin.exchange.catalog.sorting import Pending
 from botin.exchange.catalog.textreader import CLUB_LINE, Line, Reader, one_card
 from botin.exchange.notes import Status
 
@@ -39,6 +41,7 @@ def club_line(reader: Reader, line: Line) -> bool:
     return True
 
 
+_SIGN = "*^†‡§°"
 _SIGNS = re.compile(r"\s*([*^†‡§°]+)$")
 _LEGEND = re.compile(
     r"([*^†‡§°])\s*(?:=|:|-|–|means|denotes|indicates)?\s*(?P<what>rookies?(?: cards?)?|RC|short[- ]?prints?|S?SP)\b",
@@ -46,18 +49,31 @@ _LEGEND = re.compile(
 )
 
 
+def learn_signs(reader: Reader, lines: Iterable[Line]) -> None:
+    """Learn what signs mean before the cards are read: often a line below all of them says it."""
+    for line in lines:
+        if line.text[:1] in _SIGN:
+            reader.symbols |= {match[1]: _meant(match) for match in _LEGEND.finditer(line.text)}
+
+
+def _meant(found: re.Match[str]) -> str:
+    return "short" if found["what"].casefold().startswith("s") else "rookie"
+
+
 def legend(reader: Reader, line: Line) -> bool:
     """A line that says what signs behind names mean: “* = rookie, ^ = short print”."""
-    found = list(_LEGEND.finditer(line.text)) if line.text[:1] in "*^†‡§°" else []
+    found = list(_LEGEND.finditer(line.text)) if line.text[:1] in _SIGN else []
     rest = _LEGEND.sub("", line.text)
     if not found or re.search(r"[^\W\d_]{3,}", RATED_TAIL.sub("", rest)):
         return False
     for match in found:
-        reader.symbols[match[1]] = "short" if match["what"].casefold().startswith("s") else "rookie"
+        reader.symbols[match[1]] = _meant(match)
     said = ", ".join(f"{sign} is {what}" for sign, what in reader.symbols.items())
     rates = rates_in(rest, reader.words())
-    status = Status.GUESSED if rates else Status.UNDERSTOOD
-    reader.sorting.note(line.place, status, f"{said}{'; the odds behind it are not read' if rates else ''}")
+    reader.sorting.note(line.place, Status.UNDERSTOOD, said)
+    for rated in rates:
+        stated = replace(rated, name="short prints" if _meant(found[0]) == "short" else "rookies")
+        reader.sorting.pending.append(Pending(line.place, stated, reader.sorting.current_format))
     return True
 
 

@@ -43,7 +43,7 @@ ODDS: tuple[Attempt, ...] = (
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
     cards.legend, cards.club_line, with_section, described.heading_then_rule,
-    described.range_heading,
+    described.range_heading, described.heading_then_remark,
     sections.with_finishes, cards.plain_card, odds.format_legend, cards.code_legend,
     sections.column_heads, boxes.about_line, sections.title_again, sections.heading_with_rule,
     sections.rule_line,
@@ -80,7 +80,9 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
     given = _joined(said, below, ruled)
     bold = {number for number, text in given if _BOLD.match(text.strip())} | {number - 1 for number in ruled}
     raw = _without_title(sorting, with_counts([(number, plainly(text)) for number, text in given]))
-    for line in _lines(raw, places, bold):
+    made = _lines(raw, places, bold)
+    cards.learn_signs(reader, made)
+    for line in made:
         if not any(attempt(reader, line) for attempt in attempts):
             says = "neither a card (12 Orla Thorsby - Harrow Bay RC), a heading, a finish nor a rate (Copper 1:24)"
             sorting.note(line.place, Status.NOT, says)

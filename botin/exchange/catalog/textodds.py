@@ -19,6 +19,7 @@ _HOLD = r"contains?|holds?|includes?|has|delivers?|yields?|features?|enthält|co
 _FILLER = (
     rf"odds|per|each|every|{_HOLD}|contents?|including|have|in|an?|the|one|look for|find|configuration|breakdown|"
     r"box break|breaks?|ratios?|insertion|pro|je|quoten|chancen|par|por|what you get|you get|of|for|on average|will|"
+    r"what['’]?s|"
     rf"expect|to|inside|your|average|{'|'.join(UNITS.values())}"
 )
 _SENTENCE = re.compile(
@@ -28,6 +29,11 @@ _SENTENCE = re.compile(
 )
 _OWN_ODDS = re.compile(r"\W*(?:odds|ratios?|quoten?)\s*[:=–-]", re.IGNORECASE)
 """Among the cards of a section it says its own odds and those of its finishes."""
+_ONE_OF_SEVERAL = re.compile(
+    rf"\b(?:other|second|\d+(?:st|nd|rd|th))\b|\b(?:in|of)\s+(?:every\s+|each\s+)?(?:\d+|{'|'.join(NUMBER_WORDS[1:])})\b",
+    re.IGNORECASE,
+)
+"""A sentence of every other box, or of one in three, is a rate."""
 _EACH = re.compile(
     r"^(?P<lead>\W*(?:(?:guaranteed|at least|on average|average|exactly)[\s,]+)?"
     r"(?:per|each|every|in each|in every|one|pro|par|por)\s+(?:[^\W\d_]+\s+)?"
@@ -123,7 +129,7 @@ def format_heading(reader: Reader, line: Line) -> bool:
     """A line that names a format and nothing else says what the lines below are for."""
     lowered = _SIZE.sub("", line.bare.casefold())
     words = _named(reader, lowered)[:1]
-    holds = re.search(rf"\b(?:{_HOLD}|per|each|every|break|breakdown|you get|inside)\b", lowered)
+    holds = re.search(rf"\b(?:{_HOLD}|per|each|every|break|breakdown|you get|inside|what['’]?s in)\b", lowered)
     announced = line.bare.endswith(":") and unit_in(lowered) != ""
     if _rest(lowered, words) or not (words or (holds and (reader.of_odds or announced))):
         return False
@@ -175,7 +181,7 @@ def rates_line(reader: Reader, line: Line) -> bool:
 def sentence(reader: Reader, line: Line) -> bool:
     """“Every hobby box contains 2 autographs and 1 relic”: each count with its name is a promise."""
     found = _SENTENCE.match(line.bare) or _EACH.match(line.bare)
-    if not found or re.search(r"\b(?:other|second|\d+(?:st|nd|rd|th))\b", found["lead"]):
+    if not found or _ONE_OF_SEVERAL.search(found["lead"]):
         return False
     said = _NEXT.split(_HOW_APART.sub(r"\1 ", found["rest"]))
     parts = [count_at_start(without_promise(part).strip(" .,()")) for part in said]

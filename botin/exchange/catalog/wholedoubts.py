@@ -14,6 +14,8 @@ from botin.exchange.notes import Note, Status
 if TYPE_CHECKING:
     from botin.exchange.catalog.sorting import OpenSection, Sorting
 
+_TABLE = re.compile(r"\.(?:csv|tsv|xlsx?|xlsm)\b", re.IGNORECASE)
+"""A table alone is often that of one set."""
 UNREAD, FEWEST_UNREAD = 0.06, 3
 """Share of the lines of a source that were not read, and how many, from which the rest is doubted (choices)."""
 SPREAD = 3
@@ -28,7 +30,8 @@ ALIKE = "numbers that begin alike stand in several sections: are its headings se
 LEFT_UNREAD = "lines of this source were not read: look whether its cards are right"
 BELOW = "a line above its heading was not read: is that the set?"
 GOES_ON = "numbers go on below a heading without words of a set: is it one?"
-DOUBTS = (NAMES, EMPTY_BASE, ALIKE, LEFT_UNREAD, BELOW, GOES_ON)
+HOMELESS = "no heading stands above cards with letters in their numbers: which set are they of?"
+DOUBTS = (HOMELESS, NAMES, EMPTY_BASE, ALIKE, LEFT_UNREAD, BELOW, GOES_ON)
 IN_NAMES = 0.3
 """Share of names with digits or signs in them from which numbers were left in the names (a choice)."""
 
@@ -69,11 +72,20 @@ def doubts_in(notes: Iterable[Note]) -> list[Doubt]:
 
 def _own_doubt(sorting: Sorting, before: OpenSection | None, section: OpenSection) -> str:
     """Return why the cards of one section alone are doubted: nothing but its place makes its heading one."""
+    if _is_homeless(section) and not _TABLE.search(sorting.places[section.cards[0][0] - 1][0]):
+        return HOMELESS
     if not _is_only_heading(section):
         return ""
     if _is_below_unread(sorting, section):
         return BELOW
     return GOES_ON if before is not None and _goes_on(before, section) else ""
+
+
+def _is_homeless(section: OpenSection) -> bool:
+    """Whether cards of some insert stand below no heading: they are taken for the base set."""
+    if section.kind is not Kind.BASE or section.by_column or not section.cards:
+        return False
+    return section.line in (0, section.cards[0][0]) and all(card.number[:1].isalpha() for _, card, _ in section.cards)
 
 
 def _is_below_unread(sorting: Sorting, section: OpenSection) -> bool:
