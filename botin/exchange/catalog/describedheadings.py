@@ -39,6 +39,7 @@ _NUMBERS = (
     r"(?P<first>#?(?:[A-Z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,5}))\s?(?:-|–|to|bis|through|à)"
     r"\s?(?P<last>#?(?:[A-Z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,5}))"
 )
+_HAS_RANGE = re.compile(r"[A-Z\d]\s?(?:-|–|to|bis|through|à)\s?#?(?:[A-Z]{1,6}-|[A-Z]{0,6}-?\d)")
 _RANGE_FIRST = re.compile(rf"{_NUMBERS}\s*[:.)=–—-]?\s+(?P<label>[^\W\d_][^\d:]{{2,50}}?)\s*:?")
 _RANGE_LAST = re.compile(rf"(?P<label>[^\W\d_][^\d:]{{2,50}}?)\s*[:=,–—-]?\s+{_NUMBERS}\s*:?")
 
@@ -107,6 +108,8 @@ def _told(reader: Reader, said: _Description, part: str) -> bool:
 
 def range_heading(reader: Reader, line: Line) -> bool:
     """A heading with its numbers from and to before or behind it: “1-100: Base”, “Night Sprints: NS1-NS10”."""
+    if not _HAS_RANGE.search(line.bare):
+        return False
     found = _RANGE_FIRST.fullmatch(line.bare) or _RANGE_LAST.fullmatch(line.bare)
     if not found or not _begins_so(line, found["first"].lstrip("#").casefold()):
         return False

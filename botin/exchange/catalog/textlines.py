@@ -43,7 +43,7 @@ ODDS: tuple[Attempt, ...] = (
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
     cards.legend, cards.club_line, with_section, described.heading_then_rule,
-    described.range_heading, described.heading_then_remark,
+    described.range_heading,
     sections.with_finishes, cards.plain_card, odds.format_legend, cards.code_legend,
     sections.column_heads, boxes.about_line, sections.title_again, sections.heading_with_rule,
     sections.rule_line,
@@ -52,7 +52,8 @@ CHECKLIST: tuple[Attempt, ...] = (
     sections.count_alone,
     finishes.stamped_finish, described.described_heading,
     sections.counted_heading, odds.rates_line, odds.breakdown, sections.cards_in_a_row, cards.card_line,
-    odds.format_order, odds.format_heading, odds.sentence, sections.heading, sections.title, remark,
+    odds.format_order, odds.format_heading, odds.sentence, described.heading_then_remark, sections.heading,
+    sections.title, remark,
 )  # fmt: skip
 """Readings in the order they are tried; what names itself (a rule, a run, a format) comes before what is like it."""
 
