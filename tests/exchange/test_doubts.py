@@ -5,6 +5,8 @@ What is held here is common practice of those who keep checklists, no source; th
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 
 from botin.core.catalog.numberrule import short_print_rule
@@ -302,3 +304,31 @@ def test_cards_with_letters_below_no_heading_are_doubted_and_a_remark_behind_a_h
 def test_what_a_release_says(line: str, column: str, count: str) -> None:
     (found,) = rates_in(line, FORMATS, odds=True)
     assert (found.column, found.text, found.name.casefold().rstrip("s")) == (column, count, "relic")
+
+
+def _line(source: str, number: int, texts: dict[str, str]) -> dict[str, Any]:
+    lines = read_case(Case("spoiled", {}, texts, truth={}))["lines"]
+    return next(line for line in lines if (line["source"], line["line"]) == (source, number))
+
+
+def test_a_row_of_a_table_above_the_cards_is_never_surely_the_name_of_the_product() -> None:
+    read = _line("checklist", 1, {"checklist": "Gold | 10\nBase\n1 Ada Kolm - Northbank\n2 Bo Rask - Southgate"})
+    assert read["status"] != "understood"
+
+
+def test_a_key_before_signs_is_a_legend_and_not_the_name_of_the_product() -> None:
+    cards = "Key: * = rookie\nBase\n1 Ada Kolm * - Northbank\n2 Bo Rask - Southgate"
+    assert _line("checklist", 1, {"checklist": cards})["meaning"] == "* is rookie"
+    assert _line("checklist", 3, {"checklist": cards})["status"] == "understood"
+
+
+def test_a_box_of_no_packs_is_not_read_as_a_box() -> None:
+    assert (
+        _line("formats", 1, {"checklist": "Base\n1 Ada Kolm - Northbank", "formats": "Retail 0/8/12"})["status"]
+        == "unread"
+    )
+
+
+def test_a_sign_that_two_lines_explain_differently_is_asked_about() -> None:
+    cards = "* = rookie\n* = short print\nBase\n1 Ada Kolm * - Northbank\n2 Bo Rask - Southgate"
+    assert _line("checklist", 2, {"checklist": cards})["status"] == "guessed"

@@ -28,7 +28,7 @@ _CARDS = re.compile(
     re.IGNORECASE,
 )
 _CARDS_ALONE = re.compile(rf"(?<![\d.,])(?P<n>\d{{1,6}})\s{{0,9}}{_CARD}\b", re.IGNORECASE)
-_TIMES = re.compile(r"(?<![\d.,:])(?P<packs>\d{1,4})\s*(?:x|×|/)\s*(?P<cards>\d{1,4})(?!\d|[/.,]\d)", re.IGNORECASE)
+_TIMES = re.compile(r"(?<![\d.,:/])(?P<packs>\d{1,4})\s*(?:x|×|/)\s*(?P<cards>\d{1,4})(?!\d|[/.,]\d)", re.IGNORECASE)
 _CASE = re.compile(
     rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}-?\s?{_B}\s*(?:{_PER}|=\s*(?:1|an?|one)?)?\s*-?\s*{_C}\b|\b{_C}\s*(?:of|à|mit|de|:|=|holds|contains|has|is)\s*(?P<b>\d{{1,6}})\b"
     rf"|\b{_B}\s*{_PER}\s*{_C}\s*[:=]\s*(?P<c>\d{{1,6}})|(?<![\d.,:])(?P<d>\d{{1,4}})\s*(?:per|a|/|to a)\s*{_C}\b",
@@ -66,8 +66,8 @@ def format_cells(text: str, *, short: bool = True) -> dict[str, str] | None:
     times = _TIMES.search(rest) if short and "packs_per_box" not in parts else None
     if times:
         parts |= {"packs_per_box": times["packs"], "cards_per_pack": times["cards"]}
-    if "packs_per_box" not in parts or "cards_per_pack" not in parts:
-        return None
+    if not parts.get("packs_per_box", "").strip("0") or not parts.get("cards_per_pack", "").strip("0"):
+        return None  # a box of no packs, or packs of no cards, is not one
     return cells_of({"label": label, **_plain_price(rest), **parts})
 
 
@@ -81,6 +81,8 @@ def three_in_a_row(text: str) -> tuple[dict[str, str], str] | None:
     if not found or not label:
         return None
     packs, cards, boxes = re.split(r"\s*[x×/]\s*", found["n"], flags=re.IGNORECASE)
+    if not all(map(int, (packs, cards, boxes))):
+        return None
     parts = {"packs_per_box": packs, "cards_per_pack": cards, "boxes_per_case": boxes}
     cells = cells_of({"label": label, **_plain_price(rest[found.end() :]), **_signed_price(rest), **parts})
     return (cells, f"“{found['n']}” is taken for packs, cards and boxes of a case") if cells else None

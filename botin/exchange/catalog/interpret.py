@@ -323,11 +323,15 @@ def _described(sorting: Sorting, descriptor: dict[str, Any], about: About) -> di
 
 
 def _title(sorting: Sorting) -> str:
-    """Return the first title above the cards; its line is then understood."""
-    place, text = next(iter(sorting.titles), (0, ""))
+    """Return the first title above the cards that may be a name; its line is then understood, or asked about."""
+    place, text = next(((place, text) for place, text in sorting.titles if "=" not in text), (0, ""))
     if text:
         before = sorting.notes[place]
-        sorting.notes[place] = replace(before, status=Status.UNDERSTOOD, says="the name of the product")
+        sure = (
+            "|" not in before.text and len(text.strip(" .:#")) > 3
+        )  # a row of a table or “No.” may stand above the cards
+        status, says = (Status.UNDERSTOOD, "") if sure else (Status.GUESSED, "taken for ")
+        sorting.notes[place] = replace(before, status=status, says=f"{says}the name of the product")
     return text
 
 

@@ -49,11 +49,15 @@ _LEGEND = re.compile(
 )
 
 
+_KEY = re.compile(r"^(?:key|legend|signs?|symbols?)\s*:\s*", re.IGNORECASE)
+
+
 def learn_signs(reader: Reader, lines: Iterable[Line]) -> None:
     """Learn what signs mean before the cards are read: often a line below all of them says it."""
     for line in lines:
-        if line.text[:1] in _SIGN:
-            reader.symbols |= {match[1]: _meant(match) for match in _LEGEND.finditer(line.text)}
+        text = _KEY.sub("", line.text)
+        if text[:1] in _SIGN:
+            reader.symbols |= {match[1]: _meant(match) for match in _LEGEND.finditer(text)}
 
 
 def _meant(found: re.Match[str]) -> str:
@@ -62,15 +66,17 @@ def _meant(found: re.Match[str]) -> str:
 
 def legend(reader: Reader, line: Line) -> bool:
     """A line that says what signs behind names mean: “* = rookie, ^ = short print”."""
-    found = list(_LEGEND.finditer(line.text)) if line.text[:1] in _SIGN else []
-    rest = _LEGEND.sub("", line.text)
+    text = _KEY.sub("", line.text)
+    found = list(_LEGEND.finditer(text)) if text[:1] in _SIGN else []
+    rest = _LEGEND.sub("", text)
     if not found or re.search(r"[^\W\d_]{3,}", RATED_TAIL.sub("", rest)):
         return False
-    for match in found:
-        reader.symbols[match[1]] = _meant(match)
+    twice = any(reader.symbols.get(match[1], _meant(match)) != _meant(match) for match in found)
+    reader.symbols |= {match[1]: _meant(match) for match in found}
     said = ", ".join(f"{sign} is {what}" for sign, what in reader.symbols.items())
     rates = rates_in(rest, reader.words())
-    reader.sorting.note(line.place, Status.UNDERSTOOD, said)
+    status, other = (Status.GUESSED, ", though another line says otherwise") if twice else (Status.UNDERSTOOD, "")
+    reader.sorting.note(line.place, status, f"{said}{other}")
     for rated in rates:
         stated = replace(rated, name="short prints" if _meant(found[0]) == "short" else "rookies")
         reader.sorting.pending.append(Pending(line.place, stated, reader.sorting.current_format))
