@@ -77,6 +77,11 @@ def test_a_draft_is_filled_in_closed_and_packed_by_its_forms(client: FlaskClient
     assert "Not packed yet" in early.text
     session.expire_all()
     assert orders.order_page(session, draft.record.id).record.checks == "hands;dust"  # the ticks are kept
+    for step, done, left in (("dust", [], "hands"), ("hands", ["hands"], "hands"), ("dust", ["dust"], "hands;dust")):
+        sent = {"csrf_token": key, "step": step, "done": done, "client_key": "p"}
+        assert client.post(f"{path}/checks", data=sent).status_code == 204
+        session.expire_all()
+        assert orders.order_page(session, draft.record.id).record.checks == left  # one tick leaves the others
 
 
 def test_a_bill_is_corrected_paid_and_taken_back(client: FlaskClient, session: Session) -> None:

@@ -83,6 +83,27 @@ def test_a_card_is_offered_and_noted_as_sold_from_its_listing(
     assert "Nothing was changed" in again
 
 
+def test_ticks_set_quickly_may_arrive_in_any_order(client: FlaskClient, session: Session) -> None:
+    sale = sale_at(session, Stop.PAID)
+    path, key = f"/sales/{sale}", token(client, f"/sales/{sale}")
+    steps = re.findall(r'name="done" value="(\w+)"', client.get(path).text)
+
+    def tick(step: str, *done: str) -> None:
+        sent = {"csrf_token": key, "step": step, "done": [*done], "client_key": "p"}
+        assert client.post(f"{path}/pack", data=sent).status_code == 204
+
+    def ticked() -> list[str]:
+        return re.findall(r'name="done" value="(\w+)"[^>]* checked', client.get(path).text)
+
+    first, *others = steps
+    client.post(f"{path}/pack", data={"csrf_token": key, "done": steps, "grams": "90", "client_key": "q"})
+    tick(first, first)  # was set before all others, and comes last
+    assert ticked() == steps
+    tick(first)
+    assert ticked() == others
+    assert 'name="grams" inputmode="numeric" value="90"' in client.get(path).text
+
+
 def test_a_sale_is_packed_and_sent_by_its_forms(client: FlaskClient, session: Session) -> None:
     sale = sale_at(session, Stop.PAID)
     path, key = f"/sales/{sale}", token(client, f"/sales/{sale}")
@@ -91,7 +112,7 @@ def test_a_sale_is_packed_and_sent_by_its_forms(client: FlaskClient, session: Se
         data={"csrf_token": key, "done": ["slab"], "then": "packed", "client_key": "p"},
         follow_redirects=True,
     )
-    assert "Not packed yet" in early.text
+    assert "Ticks and weight are kept. Not packed yet" in early.text
     steps = re.findall(r'name="done" value="(\w+)"', client.get(path).text)
     packed = client.post(
         f"{path}/pack",

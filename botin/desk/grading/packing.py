@@ -93,6 +93,20 @@ def keep_checks(session: Session, order_id: int, done: Sequence[str], weight_g: 
     finish(session)
 
 
+def tick_check(session: Session, order_id: int, key: str, *, done: bool) -> None:
+    """Keep one step of packing, and leave the others: ticks set quickly may arrive in another order.
+
+    Raises
+    ------
+    BoxStateError
+        When the order is not closed, or is packed.
+    """
+    order = _require_closed(session, order_id)
+    ticked = set(order.checks.split(";")) - {key} | ({key} if done else set())
+    order.checks = ";".join(check.key for check in CHECKS if check.key in ticked)
+    finish(session)
+
+
 def still_to_do(session: Session, order: GradingOrderRecord) -> list[str]:
     """Say what is missing before the parcel is packed."""
     return missing(stack_of(session, order.id), checks_of(order))

@@ -126,13 +126,32 @@ def keep_packing(session: Session, parcel_id: int, done: Sequence[str], grams: i
     BoxStateError
         When it is sent already.
     """
+    parcel = _not_sent(session, parcel_id)
+    parcel.checks = ";".join(step.key for step in steps_of_packing(session, parcel_id) if step.key in done)
+    parcel.grams = grams if grams is not None else parcel.grams
+    finish(session)
+
+
+def tick_packing(session: Session, parcel_id: int, key: str, *, done: bool) -> None:
+    """Keep one step of packing, and leave the others: ticks set quickly may arrive in another order.
+
+    Raises
+    ------
+    BoxStateError
+        When it is sent already.
+    """
+    parcel = _not_sent(session, parcel_id)
+    ticked = set(parcel.checks.split(";")) - {key} | ({key} if done else set())
+    parcel.checks = ";".join(step.key for step in steps_of_packing(session, parcel_id) if step.key in ticked)
+    finish(session)
+
+
+def _not_sent(session: Session, parcel_id: int) -> ParcelRecord:
     parcel = get_parcel(session, parcel_id)
     if parcel.sent_on is not None:
         message = "That parcel is sent already."
         raise BoxStateError(message)
-    parcel.checks = ";".join(step.key for step in steps_of_packing(session, parcel_id) if step.key in done)
-    parcel.grams = grams if grams is not None else parcel.grams
-    finish(session)
+    return parcel
 
 
 def move_sale(

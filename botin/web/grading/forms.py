@@ -204,4 +204,5 @@ class ChecksForm(OnceForm):
     weight = WholeField()
     weigh = WordField()
     done = TicksField()
+    step = WordField()
     then = WordField()

@@ -10,14 +10,14 @@ from botin.core.grading.stack import AFTER, BEFORE, Fit, StackCard, next_card
 from botin.core.grading.steps import Step
 from botin.desk.grading.moves import move_on
 from botin.desk.grading.orders import order_page
-from botin.desk.grading.packing import checks_of, keep_checks, pack, stack_of, unpack
+from botin.desk.grading.packing import checks_of, keep_checks, pack, stack_of, tick_check, unpack
 from botin.desk.looking.stackscan import meant_by_scan
 from botin.standins.scale import Contents, SimulatedScale
 from botin.standins.scanner import SimulatedScanner, Subject
 from botin.store.grading.orders import form_of, get_order
 from botin.web.grading.forms import ChecksForm, StackForm
 from botin.web.grading.routes import grading
-from botin.web.requests import bench, is_fragment, new_key, session
+from botin.web.requests import bench, new_key, session
 
 
 @grading.get("/<int:order_id>/stack")
@@ -80,6 +80,9 @@ def _photo(order_id: int, wanted: StackCard | None, asked: str) -> bytes:
 def check(order_id: int) -> Response | tuple[str, int]:
     """Keep which steps of packing are done; with all of them the order is packed."""
     form = ChecksForm()
+    if form.step.text:
+        tick_check(session(), order_id, form.step.text, done=form.step.text in form.done.data)
+        return "", 204
     weight = form.weight.whole() or None
     try:
         if form.weigh.text:
@@ -96,8 +99,6 @@ def check(order_id: int) -> Response | tuple[str, int]:
         if form.then.text == "packed":
             keep_checks(session(), order_id, form.done.data, weight)
         return _page(order_id, f"Not packed yet. {exc.message}"), 422
-    if is_fragment():
-        return "", 204
     flash("Kept.")
     return redirect(url_for("grading.stack", order_id=order_id, _anchor="after-head"), 303)
 

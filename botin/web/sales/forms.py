@@ -119,6 +119,7 @@ class PackForm(OnceForm):
     grams = WholeField()
     weigh = WordField()
     done = TicksField()
+    step = WordField()
     then = WordField()
 
 

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from flask import current_app, render_template, request
 from werkzeug.wrappers import Response
 
-from botin.core.errors import NotFoundError
+from botin.core.errors import BoxStateError, NotFoundError
 from botin.core.money import Money
 from botin.core.selling.packing import BOX_FROM
 from botin.core.selling.road import Stop
@@ -23,6 +23,7 @@ from botin.desk.selling.roads import (
     put_in_parcel,
     step_back,
     steps_of_packing,
+    tick_packing,
 )
 from botin.desk.selling.salepage import SalePage, sale_page, under_way
 from botin.desk.selling.selling import cancel_sale
@@ -30,7 +31,7 @@ from botin.desk.settings import load_settings
 from botin.standins.carrier import Parcel, Quote, SimulatedCarrier
 from botin.standins.scale import Contents, SimulatedScale
 from botin.store.selling.sales import boxes_of, get_parcel, get_sale
-from botin.web.requests import bench, is_fragment, new_key, session
+from botin.web.requests import bench, new_key, session
 from botin.web.sales.forms import BesideForm, MoveForm, PackForm, ParcelForm
 from botin.web.sales.routes import sales_desk
 from botin.web.tried import tried
@@ -104,22 +105,28 @@ def parcel(sale_id: int) -> Response:
 def pack(sale_id: int) -> Response | tuple[str, int]:
     """Keep which steps of packing are done; with all of them it is packed."""
     form, found = PackForm(), sale_page(session(), sale_id)
-
-    def deed() -> str:
-        if found.parcel is None:
-            message = "It is in no parcel yet: begin one first."
-            raise NotFoundError(message)
-        grams = _weigh(found) if form.weigh.text else form.grams.whole() or None
-        keep_packing(session(), found.parcel.id, form.done.data, grams)
-        if form.then.text == "packed":
-            move_sale(session(), bench(), sale_id, Stop.PACKED, bench().today(), form.client_key.text)
-            return "Packed. Send it."
-        return "Kept."
-
-    if is_fragment() and found.parcel is not None:
-        keep_packing(session(), found.parcel.id, form.done.data, form.grams.whole() or None)
+    if form.step.text and found.parcel is not None:
+        tick_packing(session(), found.parcel.id, form.step.text, done=form.step.text in form.done.data)
         return "", 204
-    return _try(sale_id, deed, "pack-head")
+    return _try(sale_id, lambda: _pack(found, form), "pack-head")
+
+
+def _pack(found: SalePage, form: PackForm) -> str:
+    if found.parcel is None:
+        message = "It is in no parcel yet: begin one first."
+        raise NotFoundError(message)
+    sale, parcel = found.record.id, found.parcel.id
+    grams = _weigh(found) if form.weigh.text else form.grams.whole() or None
+    keep_packing(session(), parcel, form.done.data, grams)
+    if form.then.text != "packed":
+        return "Kept."
+    try:
+        move_sale(session(), bench(), sale, Stop.PACKED, bench().today(), form.client_key.text)
+    except BoxStateError as exc:
+        session().rollback()
+        keep_packing(session(), parcel, form.done.data, grams)  # what is done is done: only the rest is missing
+        return f"Ticks and weight are kept. {exc.message}"
+    return "Packed. Send it."
 
 
 def _weigh(found: SalePage) -> int:
