@@ -18,7 +18,7 @@ SHAPES: dict[str, tuple[str, tuple[str, ...]]] = {
     "format": ("formats", ("format", "packs_per_box", "cards_per_pack", "boxes_per_case", "list_price", "currency")),
     "section": ("sections", ("section", "kind")),
     "card": ("cards", ("number", "name", "team", "rookie")),
-    "parallel": ("parallels", ("section", "parallel", "run")),
+    "parallel": ("parallels", ("section", "parallel", "run", "group")),
     "odds": ("odds", ("format", "section", "parallel", "rate")),
     "promise": ("promises", ("format", "count", "per", "promise", "covers")),
 }

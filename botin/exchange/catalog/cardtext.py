@@ -6,6 +6,8 @@ import re
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
+from botin.core.catalog.naming import unaccented
+from botin.exchange.catalog.cardtails import without_tail
 from botin.exchange.catalog.runtext import RUN_END, run_in
 
 _NUMBER = re.compile(
@@ -53,6 +55,9 @@ _ROOKIE = re.compile(
     rf"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?P<word>RC|rookie(?: card)?|debut|first signed|{_NEWCOMER})[)\]]?\s*$",
     re.IGNORECASE,
 )
+_NEW = rf"RC|rookie(?: card)?|{_NEWCOMER}|debut|first[- ]year(?: card)?|newcomer|new|neu|nouveau|nuevo|nuovo|nieuw|ny"
+_BEHIND_BRACKET = re.compile(rf"(?<=[)\]])\s*[,;|–—-]?\s*(?P<word>{_NEW})\s*$", re.IGNORECASE)
+"""``Orla Thorsby (Tarn) - debut``: behind a club in brackets a word marks the rookie."""
 _ROOKIE_APART = re.compile(
     rf"\s*(?:[(\[]\s*(?P<word>RC|R|rookie(?: card)?|debut|first signed|{_NEWCOMER})\s*[)\]]"
     rf"|(?:\||,|;|\s[–—-]|\s\s|\t|(?<=[)\]])\s)\s*(?P<bar>RC|rookie(?: card)?|{_NEWCOMER}))\s*$",
@@ -65,7 +70,7 @@ _ENDINGS = (
     "nowicjusz", "nowicjuszka", "nováček", "debutant", "debutante",
 )  # fmt: skip
 """What a text ends with that may hold a mark, beside a digit; most names end otherwise."""
-_TEAM_IN = re.compile(r"^(?P<name>[^()\[\]]+?)\s*[(\[](?P<team>[^()\[\]]{2,60})[)\]]\s*$")
+_TEAM_IN = re.compile(r"^(?P<name>[^()\[\]]+?)\s*[(\[](?P<team>[^()\[\]]{2,60})[)\]]\s*(?P<sign>[*^†‡§°]*)\s*$")
 _SPLITS = (
     re.compile(r"\t+"), re.compile(r"\s*\.{3,}\s*"), re.compile(r"\s*;\s*"), re.compile(r"\s+\|\s+|\s*\|\s*"),
     re.compile(r"\s+(?:[-–—@]|-{2,})\s+"), re.compile(r"\s{2,}"), re.compile(r"\s*,\s+"),
@@ -241,8 +246,22 @@ def card_of(text: str) -> CardLine | None:
         if found and _is_number(found["number"]) and any(letter.isalpha() for letter in found["rest"]):
             card = card_from(found["number"], found["rest"])
             return card if card.name else None
+    initials = _INITIALS.match(bare)
+    if initials and _are_initials(initials["number"], initials["rest"]):
+        return card_from(initials["number"], initials["rest"])
     between = _NUMBER_BETWEEN.match(bare)
     return card_from(between["number"], f"{between['name']} - {between['team']}") if between else None
+
+
+_INITIALS = re.compile(r"(?P<number>[A-Z]{2,3})\s*[:.)–-]?\s+(?P<rest>[^\W\d_a-z][^\d=]+)$")
+
+
+def _are_initials(letters: str, text: str) -> bool:
+    """Whether letters are those of a person: “IK” stands for Ivar Kolm on a signed card of his."""
+    words = re.findall(r"[^\W\d_][\w’'-]*", re.split(r"\s[–—-]\s|[(,;|\t/]", text)[0])
+    if len(words) != len(letters) or not all(word[0].isupper() for word in words):
+        return False
+    return unaccented("".join(word[0] for word in words)).upper() == letters
 
 
 def _is_number(text: str) -> bool:
@@ -273,7 +292,7 @@ def cards_in(text: str, *, named: bool = False) -> list[CardLine]:
 
 def card_from(number: str, text: str, team: str = "", *, has_team: bool = False) -> CardLine:
     """Make a card of its number and what stands beside it; the team may have a cell of its own."""
-    text, price = _without_price(text)
+    text, price = without_tail(text)
     parts = _Parts(text, Marks(team)) if team or has_team else _split(text)
     marks, tail = take_marks(parts.name), parts.tail
     name = marks.text
@@ -308,25 +327,6 @@ def _listed(mark: re.Pattern[str], text: str) -> str:
     return "; ".join(part.strip() for part in mark.split(text) if part.strip())
 
 
-_PRICE = re.compile(r"[\s,;–—-]+(?P<price>(?:[€$£]|EUR|USD|GBP)\s?\d[\d,.]*|\d[\d,.]*\s?(?:[€$£]|EUR|USD|GBP))\s*$")
-
-
-_TO_REDEEM = re.compile(
-    r"[\s,;(\[–—-]+(?P<word>redemption|exch(?:ange)?(?: card)?|redempt)[)\].]*\s*$", re.IGNORECASE
-)
-"""A mark of cards that are sent in for."""
-_PRICE_ENDS = frozenset("0123456789€$£RDP")
-
-
-def _without_price(text: str) -> tuple[str, str]:
-    """Return a card's text without a price or the mark of a redemption behind it, and what that was."""
-    found = _PRICE.search(text) if text.rstrip()[-1:] in _PRICE_ENDS else None
-    redeemed = _TO_REDEEM.search(text) if text.rstrip(" )].")[-1:] in "nhdtNHDT" else None
-    if redeemed and text[: redeemed.start()].strip():
-        return text[: redeemed.start()], redeemed["word"]
-    return (text[: found.start()], found["price"]) if found else (text, "")
-
-
 @dataclass(frozen=True, slots=True)
 class _Parts:
     """Name, club with its marks, whether RC may be the club's own, and what stands behind the club."""
@@ -343,7 +343,9 @@ def _split(text: str) -> _Parts:
     A ``RC`` that ends a team may be part of the team's name (Harrow Bay RC is a club) unless it stands apart, in
     brackets or behind a bar: then it is left open until the other cards are seen.
     """
-    marks = take_marks(text, rookies=False)
+    behind = _BEHIND_BRACKET.search(text) if ")" in text or "]" in text else None
+    marks = take_marks(text[: behind.start()] if behind else text, rookies=False)
+    marks = replace(marks, rookie="yes") if behind else marks
     for pattern in _SPLITS:
         parts = [part.strip() for part in pattern.split(marks.text, maxsplit=2)]
         if len(parts) > 1 and all(parts[:2]):
@@ -355,7 +357,8 @@ def _split(text: str) -> _Parts:
     if inner:
         ended = _ROOKIE.search(inner["team"])
         left_open = ended is not None and ended["word"].casefold() == "rc"
-        return _Parts(inner["name"], _both(Marks(inner["team"]), marks, take_marks(marks.text)), left_open)
+        club = Marks(f"{inner['team']}{inner['sign']}")
+        return _Parts(inner["name"], _both(club, marks, take_marks(marks.text)), left_open)
     tail = take_marks(marks.text)
     return _Parts(tail.text, _both(Marks(""), marks, tail))
 

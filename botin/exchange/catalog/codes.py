@@ -27,6 +27,22 @@ def explained(text: str) -> tuple[str, str] | None:
     return (found["code"], found["label"].strip(" .")) if found else None
 
 
+_RANGED = re.compile(
+    r"(?P<label>[^\W\d_][^\d()]{2,50}?)\s*\(?(?P<code>[A-Z]{1,5})-?\d{1,3}\s?[-–]\s?(?P=code)-?\d{1,3}\)?"
+)
+_PLAIN = re.compile(r"[^\d]{3,60}(?:\s\(?1\s?[-–]\s?\d{1,4}\)?)?|.*\b(?:19|20)\d\d\b[^\d]*")
+
+
+def ranged(text: str) -> list[tuple[str, str]]:
+    """Return codes and sections of “Base 1-40 / Quick Starts QS1-QS10 / Ink IK1-IK8”; none of any other line."""
+    parts = [part.strip() for part in re.split(r"\s*[/|;•]\s*", text) if part.strip()]
+    found = [_RANGED.fullmatch(part) for part in parts]
+    others = [part for part, match in zip(parts, found, strict=True) if match is None]
+    if len(parts) < 2 or not any(found) or not all(map(_PLAIN.fullmatch, others)):
+        return []
+    return [(match["code"], match["label"].strip(" :–-")) for match in found if match]
+
+
 def codes_in(lines: Iterable[str]) -> frozenset[str]:
     """Return the codes that begin lines of cards."""
     return frozenset(found["code"] for line in lines if (found := _CODED.match(line)))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -73,6 +74,11 @@ class Columns:
     def spread(self) -> dict[int, str]:
         """Return the columns that stand for a format or a section, and which."""
         return {c.place: c.field for c in self.all if ":" in c.field}
+
+    @cached_property
+    def nameless(self) -> tuple[int, ...]:
+        """Return the columns without a heading that were taken for nothing."""
+        return tuple(c.place for c in self.all if not c.field and not c.heading.strip())
 
     @property
     def unsure(self) -> tuple[Column, ...]:

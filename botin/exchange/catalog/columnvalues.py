@@ -19,6 +19,8 @@ RATE = re.compile(
     r"|1\s?/\s?[\d.,]+ .*|\d[\d.,]*\s+(?:per|a|pro|je|par|por)\s+[^\W\d_]+",
     re.IGNORECASE,
 )
+_HAS_RATE = re.compile(r"(?<![\d:.])1\s?:\s?\d|\b(?:1|one) in (?:every )?\d", re.IGNORECASE)
+"""``Lawn box 1:9, Garden box 1:18``."""
 _ONE_OF = re.compile(r"1\s?/\s?(?!1$)[\d.,]+")
 """``1/24``: a serial, or below the name of a box a rate."""
 RUN = re.compile(
@@ -29,7 +31,8 @@ RUN = re.compile(
 BOTH = re.compile(r"#?\s?(?:[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6})[\s.:)–-]+[^\W\d_][^\d]*")
 """A number and a name in one cell."""
 MARKS = re.compile(
-    r"(?:\b(?:RC|S?SP|rookies?|R|veterans?|vets?|legends?|stars?|retired|commons?)\b[\s,;/+]*)+", re.IGNORECASE
+    r"(?:\b(?:RC|S?SP|short[- ]?prints?|rookies?|R|veterans?|vets?|legends?|stars?|retired|commons?)\b[\s,;/+]*)+",
+    re.IGNORECASE,
 )
 MONEY = re.compile(r"(?:[€$£¥]|[A-Z]{3})\s?[\d.,]+|[\d.,]+\s?(?:[€$£¥]|[A-Z]{3})|\d{1,6}[.,]\d{2}")
 COUNT = re.compile(r"\d{1,6}(?:\.0)?|\d{1,3}\s?[-–]\s?\d{1,3}")
@@ -77,6 +80,7 @@ class Profile:
     several: float
     ticks: float
     rates: float
+    rated: float
     ones: float
     runs: float
     usual: float
@@ -112,6 +116,7 @@ def profile(values: Sequence[str]) -> Profile | None:
         several=sum(len(cell.split()) > 1 for cell in worded) / size,
         ticks=sum(cell.casefold() in TICKS for cell in cells) / size,
         rates=share(RATE),
+        rated=sum(1 for cell in cells if _HAS_RATE.search(cell)) / size,
         ones=share(_ONE_OF),
         runs=share(RUN),
         usual=sum(cell.removesuffix(".0") in USUAL_RUNS for cell in cells) / size,
@@ -163,7 +168,7 @@ def value_fits(found: Profile) -> dict[str, float]:
         "run": max(
             0.9 * (found.runs > 0.6), 0.45 * (found.usual > 0.9 and found.steps < 0.2 and found.distinct < 0.5)
         ),
-        "odds": 0.95 if found.rates > 0.6 else 0.0,
+        "odds": 0.95 if max(found.rates, found.rated) > 0.6 else 0.0,
         "list_price": 0.5 if found.money > 0.7 else 0.0,
         "marks": 0.7 if found.marks > 0.9 and found.kinds > 1 else 0.0,
         "card": 0.9 if found.both > 0.7 and found.distinct > 0.7 else 0.0,
@@ -195,7 +200,9 @@ def _ruled_out(found: Profile) -> list[str]:
         (found.both < 0.4, ("card",)),
         (found.words < 0.4, ("name", "team", "section")),
         (found.words >= 0.4 and found.sections > 0, ("team",)),
-        (worded, ("run", "odds", "list_price")),
+        (worded, ("run", "list_price")),
+        (worded and found.rated < 0.6, ("odds",)),
+        (found.rated > 0.6, ("format", "team", "name", "section")),
         (worded and found.named < 1.0, ("kind",)),
         (found.counts < 0.6, ("packs_per_box", "cards_per_pack", "boxes_per_case", "count")),
         (found.kinds > 8 and found.ticks < 0.5, ("rookie",)),

@@ -30,6 +30,7 @@ _WORDS: dict[str, str] = {
     "club team|home club|home team|rides for|plays for|races for|franchise|nickname|team nickname|mascot|country|"
     "nation|school|stable|outfit|"
     "side|verein|mannschaft|klub|equipe|rennstall|nationalteam|equipo|club equipo|squadra|societa|ploeg|"
+    "county|gym|dojo|heya|lodge|academy|college|university|federation|association|represents|representing|"
     "org|organisation|organization|vereniging|lag|klubb|forening|hold|druzyna|tym|druzstvo|clube|time|seura|csapat",
     "team_place": "city|team city|city name|club city|town|stadt|ville|ciudad|citta",
     "unit": "unit|units|per|per what|odds unit|einheit|unite|unidad|eenheid",
@@ -39,7 +40,7 @@ _WORDS: dict[str, str] = {
     "kategorie|"
     "abschnitt|reihe|teilserie|sammlung|einleger|ensemble|categorie|collection|coleccion|categoria|insercion|"
     "sezione|inserto|reeks|deelset|set naam|subserie|delserie|kategori|zestaw|seria|podzestaw|sada|podsada|"
-    "colecao|secao|type|kind of card",
+    "colecao|secao|type|kind of card|group|gruppe|groupe|grupo|which part",
     "rookie": "r|rc|deb|rookie|rookies|rookie card|r c|rookie s|first year|first year card|is rookie|rookie rc|"
     "rc rookie|debut|debuet|newcomer|neuling|debutant|debuetant|recrue|novato|novata|debutante|esordiente|nieuweling|"
     "debutantkaart|debutkort|debiutant|debiut|novacek|estreante|estreia",
@@ -48,7 +49,7 @@ _WORDS: dict[str, str] = {
     "edition size|auflage|limitiert|"
     "limitiert auf|nummeriert auf|nummerierung|tirage|numerotee a|numerote a|numerotation|tirada|numerada a|"
     "numeracion|tiratura|numerata a|oplage|gelimiteerd|gelimiteerd tot|upplaga|oplag|naklad|tiragem|numerada ate|"
-    "how many made|number made|made",
+    "how many made|number made|made|out of|numbered out of|# made|stamped to|limited run|copies made|copies of each",
     "parallel": "variation|variations|var|par|parallel|parallels|finish|finishes|version|versions|color|colour|"
     "colors|colours|"
     "parallel name|foil|parallel finish|coating|treatment|refinish|parallele|parallelen|farbe|farbvariante|"
@@ -116,7 +117,8 @@ def _vocabulary() -> dict[str, set[str]]:
 
 VOCABULARY = _vocabulary()
 _WEAK = (
-    "country|nation|nationality|school|outfit|side|stable|franchise|description|title|card name|card title|"
+    "group|gruppe|groupe|grupo|country|nation|"
+    "nationality|school|outfit|side|stable|franchise|description|title|card name|card title|"
     "card description|bezeichnung|motiv|set|series|collection|type|category|checklist|program|serie|kategorie|"
     "categorie|sammlung|id|code|n|cost|price|version|no|nr|num|number|numbers|#|lfd nr|r"
 )

@@ -9,11 +9,11 @@ from botin.core.catalog.numberrule import short_print_rule
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.cardtext import is_prose
 from botin.exchange.catalog.finishtext import parallels_in
-from botin.exchange.catalog.headingtext import heading_of, is_range
+from botin.exchange.catalog.headingtext import heading_of, is_range, without_verb
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
 from botin.exchange.catalog.oddstext import Rated, rates_in
 from botin.exchange.catalog.runtext import RUN_ALONE, run_in
-from botin.exchange.catalog.sorting import Pending
+from botin.exchange.catalog.sorting import OpenSection, Pending
 from botin.exchange.catalog.textfinishes import finish_list
 from botin.exchange.catalog.textreader import MOST_WORDS, Line, Reader, leads, one_card
 from botin.exchange.catalog.textsections import open_section, rule_line
@@ -44,6 +44,10 @@ _RANGE_FIRST = re.compile(rf"{_NUMBERS}\s*[:.)=–—-]?\s+(?P<label>[^\W\d_][^\
 _RANGE_LAST = re.compile(rf"(?P<label>[^\W\d_][^\d:]{{2,50}}?)\s*[:=,–—-]?\s+{_NUMBERS}\s*:?")
 
 
+_CARDS = re.compile(r"\b(?:cards?|karten?|cartes?|cartas?|kaarten|inserts?)\b", re.IGNORECASE)
+_WORD = re.compile(r"[^\W\d_]{3,}")
+
+
 @dataclass
 class _Description:
     """What stands in brackets behind the name of a section."""
@@ -69,6 +73,12 @@ def described_heading(reader: Reader, line: Line) -> bool:
     section = open_section(reader, heading_of(found["head"])[0], line.place, said.expected)
     if said.kind is not None and not guess_kind(section.label)[1]:
         section.kind, section.named = said.kind, True
+    _keep(reader, line, section, said)
+    return True
+
+
+def _keep(reader: Reader, line: Line, section: OpenSection, said: _Description) -> None:
+    """Keep the run, the signs and the odds that stand behind the name of a section."""
     section.run = said.run or section.run
     reader.symbols |= said.signs
     if said.at_most:
@@ -77,7 +87,32 @@ def described_heading(reader: Reader, line: Line) -> bool:
     for rated in said.rates:
         pending = Pending(line.place, rated, reader.sorting.current_format, section.label, "")
         reader.sorting.pending.append(pending)
+
+
+def heading_and_commas(reader: Reader, line: Line) -> bool:
+    """A heading that goes on behind commas: “Heavy Hands, game-used glove, one per case”, cards follow."""
+    head, *parts = [part.strip(" :") for part in re.split(r",\s+(?!\d{3}\b)|\s+;\s+", line.bare)]
+    below = one_card(line.following)
+    if not parts or below is None or below.number == "" or one_card(line.text) is not None:
+        return False
+    if not head or re.search(r"[\d:()]", head) or is_prose(head) or len(head.split()) > MOST_WORDS + 1:
+        return False
+    said = _Description()
+    left = [part for part in parts if not _told(reader, said, part) and not _told(reader, said, f"x {part}")]
+    if any(part[:1].isupper() for part in left) or (len(left) == len(parts) and not any(map(_names_kind, left))):
+        return False
+    section = open_section(reader, heading_of(head)[0], line.place, said.expected)
+    kinds = [guess_kind(part)[0] for part in left if guess_kind(part)[1]]
+    if (said.kind or kinds) and not guess_kind(section.label)[1]:
+        section.kind, section.named = said.kind or kinds[0], True
+    _keep(reader, line, section, said)
+    if left:
+        reader.sorting.note(line.place, Status.GUESSED, f"“{', '.join(left)}” behind it is not kept")
     return True
+
+
+def _names_kind(text: str) -> bool:
+    return guess_kind(text)[1]
 
 
 def _told(reader: Reader, said: _Description, part: str) -> bool:
@@ -91,7 +126,8 @@ def _told(reader: Reader, said: _Description, part: str) -> bool:
     run = RUN_ALONE.fullmatch(plain)
     count = heading_of(f"x {part}")[1]
     if rates:
-        said.rates += [replace(rated, name="") for rated in rates if not re.search(r"[^\W\d_]{3,}", rated.name)]
+        named = [_CARDS.sub("", rated.name) for rated in rates]
+        said.rates += [replace(r, name="") for r, n in zip(rates, named, strict=True) if not _WORD.search(n)]
         return len(said.rates) >= len(rates)
     if is_only_kinds(part):
         said.kind = guess_kind(part)[0]
@@ -114,7 +150,12 @@ def range_heading(reader: Reader, line: Line) -> bool:
     if not found or not _begins_so(line, found["first"].lstrip("#").casefold()):
         return False
     first, last = (int(re.sub(r"\D", "", found[name]) or 0) for name in ("first", "last"))
-    open_section(reader, heading_of(found["label"])[0], line.place, last - first + 1 if last >= first > 0 else None)
+    open_section(
+        reader,
+        heading_of(without_verb(found["label"]))[0],
+        line.place,
+        last - first + 1 if last >= first > 0 else None,
+    )
     return True
 
 

@@ -8,7 +8,8 @@ from botin.exchange.catalog.cardtext import unbulleted
 from botin.exchange.catalog.runtext import RUN_ALONE
 
 _LIST_WORD = (
-    r"(?:parallels?|finishes|versions|parallel versions|available parallels|parallell?en|farbvarianten|parallèles|"
+    r"(?:parallels?|finishes|versions|parallel versions|available parallels|parallelkarten|parallelversionen|"
+    r"parallell?en|farbvarianten|parallèles|"
     r"paralelas|paralelos|paralel[ey]|parallele|paralleli|paralleller|varianten)"
 )
 
@@ -30,11 +31,20 @@ _ALSO_IN = re.compile(
 _ONE_FINISH = re.compile(r"^(?P<name>[^:]{2,40}?)\s+parallels?\s*[:–—-]\s*(?P<run>\S.*)$", re.IGNORECASE)
 
 
-_PARALLELS = re.compile(rf"^(?P<of>.{{0,60}}?)\b{_LIST_WORD}(?:\s*\(\d+\))?\s*[:–—-]\s*(?P<list>.+)$", re.IGNORECASE)
+_PARALLELS = re.compile(
+    rf"^(?P<of>.{{0,60}}?)\b(?:{_LIST_WORD}(?:\s*\(\d+\))?|(?:{_LIST_WORD}|colou?rs)\s+(?-i:[a-z])[\w’' ]{{1,30}})"
+    r"\s*[:–—-]\s*(?P<list>.+)$",
+    re.IGNORECASE,
+)
 
 
 _PARALLELS_OF = re.compile(
     rf"(?:all |available )?{_LIST_WORD}\s+(?:of|for|in|zu|von|de)\s+(?:the\s+)?(?P<of>[^:;,]{{3,50}}?)\s*:?",
+    re.IGNORECASE,
+)
+_OF_AND_LIST = re.compile(
+    rf"(?:all |available )?{_LIST_WORD}\s+(?:of|for|in|zu|von|de)\s+(?:the\s+)?(?P<of>[^:;,]{{3,50}}?)"
+    r"\s*:\s*(?P<list>\S.+)",
     re.IGNORECASE,
 )
 TOLD_IN_BRACKETS = re.compile(
@@ -61,7 +71,7 @@ def parallels_in(text: str) -> tuple[str, list[str]] | None:
     also = _ALSO_IN.match(bare)
     if also and re.match(r"also|available|comes?|cards?|all|each|every", bare, re.IGNORECASE):
         return "", _entries(also["list"] or also["as"])
-    found = _PARALLELS.match(bare)
+    found = _OF_AND_LIST.fullmatch(bare) or _PARALLELS.match(bare)
     if not found or re.match(r"\s*1\s*(?::|in)\s*\d", found["list"]):
         return None
     return found["of"].strip(" :–—-"), _entries(found["list"])
@@ -75,5 +85,5 @@ def _entries(text: str) -> list[str]:
 
 def is_plain(text: str) -> bool:
     """Whether what stands for a finish says that there is none: “Base version”, “regular”, a stroke, nothing."""
-    bare = text.strip().casefold()
+    bare = text.strip(" ()[]\t").casefold()
     return bare in _NONE or _OWN_ALONE.fullmatch(bare) is not None

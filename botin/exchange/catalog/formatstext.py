@@ -9,7 +9,7 @@ from botin.exchange.catalog.rateunits import UNITS, in_digits
 from botin.exchange.values import SYMBOLS
 
 _P, _B, _C = (rf"(?:{UNITS[unit]})" for unit in ("pack", "box", "case"))
-_CARD = r"(?:cards?|karten?|cartes?|cartas?|kaarten|kort|kart)"
+_CARD = r"(?:cards?|cds?|karten?|cartes?|cartas?|kaarten|kort|kart)"
 _PER = (
     r"(?:per|an?|each|/|in a|in each|in every|to a|to the|to each|in the|(?:make|fill|form) (?:up )?an?|pro|je"
     r"|par|por|à|a la)"
@@ -21,13 +21,19 @@ _PACKS = re.compile(
 )
 _CARDS = re.compile(
     rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}{_CARD}\s*{_PER}\s*{_P}\b"
-    rf"|{_P}\s*(?:of|x|×|with|,|/|à|mit|de|da|di|van|med|con|zu je|zu|@|po|containing)?\s*(?P<b>\d{{1,6}})\b"
-    rf"\s*{_CARD}?"
+    rf"|{_P}\s*(?:of|x|×|with|,|/|à|mit|de|da|di|van|med|con|zu je|zu|@|po|containing|has|holds"
+    rf"|contains)?\s*(?P<b>\d{{1,6}})\b"
+    rf"(?!\s*-?\s?{_B}\b)\s*{_CARD}?"
     rf"|(?<![\d.,])(?P<c>\d{{1,6}})[\s-]*{_CARD}\s+{_P}\b"
     rf"|\b{_CARD}\s*{_PER}\s*{_P}\s*[:=]\s*(?P<d>\d{{1,6}})",
     re.IGNORECASE,
 )
 _CARDS_ALONE = re.compile(rf"(?<![\d.,])(?P<n>\d{{1,6}})\s{{0,9}}{_CARD}\b", re.IGNORECASE)
+_BOXES_ALONE = re.compile(
+    r"(?<![\d.,])(?P<n>\d{1,3})\s{0,9}(?:boxes|boxen|displays|boîtes|cajas|caixas|dozen)\b\s*(?=[,;.|)]|$)",
+    re.IGNORECASE,
+)
+"""Beside packs and cards only a case holds boxes."""
 _TIMES = re.compile(r"(?<![\d.,:/])(?P<packs>\d{1,4})\s*(?:x|×|/)\s*(?P<cards>\d{1,4})(?!\d|[/.,]\d)", re.IGNORECASE)
 _CASE = re.compile(
     rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}-?\s?{_B}\s*(?:{_PER}|=\s*(?:1|an?|one)?)?\s*-?\s*{_C}\b|\b{_C}\s*(?:of|à|mit|de|:|=|holds|contains|has|is)\s*(?P<b>\d{{1,6}})\b"
@@ -63,6 +69,8 @@ def format_cells(text: str, *, short: bool = True) -> dict[str, str] | None:
     parts = parts_of(rest)
     if short and "packs_per_box" in parts and "cards_per_pack" not in parts and (found := _CARDS_ALONE.search(rest)):
         parts["cards_per_pack"] = found["n"]
+    if "boxes_per_case" not in parts and {"packs_per_box", "cards_per_pack"} <= set(parts):
+        parts |= {"boxes_per_case": found["n"]} if (found := _BOXES_ALONE.search(rest)) else {}
     times = _TIMES.search(rest) if short and "packs_per_box" not in parts else None
     if times:
         parts |= {"packs_per_box": times["packs"], "cards_per_pack": times["cards"]}

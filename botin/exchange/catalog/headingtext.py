@@ -10,13 +10,13 @@ _CONTINUED = re.compile(
     r"\s*[-–(\[]*\s*(?:continued|cont['’]?d?\.?|ctd\.?|fortsetzung|forts\.|suite|cont\.)\s*[)\]]*$", re.IGNORECASE
 )
 _COUNT = re.compile(
-    r"(?<![\s(–—:-])[\s(–—:,-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?|karten|cartes|cartas|kaarten|carte|carta|karte|kaart|kort|kart|karet)\b"
+    r"(?<![\s(–—:-])[\s(–—:,-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?|pairings?|signers?|players?|athletes?|names|duos?|trios?|karten|cartes|cartas|kaarten|carte|carta|karte|kaart|kort|kart|karet)\b"
     r"(?:\s+(?:total|each|checklist|in the set))?\)?\s*:?\s*$",
     re.IGNORECASE,
 )
 _LEAD = re.compile(
-    r"^(?:(?:so|and|then|also),?\s+)+(?:there(?:['’]s|\s+is|\s+are)\s+)?(?:also\s+)?(?:the\s+)?(?=\S)|"
-    r"^(?:[Tt]hen,?\s+)?[Tt]here(?:['’]s|\s+is|\s+are)\s+(?:also\s+)?the\s+(?=\S)"
+    r"^(?:(?:so|and|then|also),?\s+)+(?:there(?:['’]?s|\s+is|\s+are)\s+)?(?:also\s+)?(?:the\s+)?(?=\S)|"
+    r"^(?:[Tt]hen,?\s+)?[Tt]here(?:['’]?s|\s+is|\s+are)\s+(?:also\s+)?the\s+(?=\S)"
 )
 """``so the base is 4 cards:``, ``Then there's the Redline inserts``: told, in small letters; no name of an insert."""
 _LEADERS = re.compile(r"(?:\s*\.){3,}$|\s*…+$|_{3,}$")
@@ -33,9 +33,9 @@ _COUNTS = (
     r"kart|kort|antal"
 )
 COUNT_ALONE = re.compile(
-    r"\(?(?P<n>\d{1,5})[- ]card(?:s| set| subset)?(?: total)?\)?:?|"
+    r"\(?(?P<n>\d{1,5})[- ]card(?:s| set| subset)?(?: total)?\)?[:.]?|"
     rf"(?=.*\b(?:{_COUNTS})\b)\(?(?:(?:{_COUNTS}|number|no|of|in|the|de|set|card|subject|rider)\b[ .#]*)+"
-    r"[:=]\s*(?P<m>\d{1,5})(?: cards?)?\)?",
+    r"[:=]\s*(?P<m>\d{1,5})(?: cards?)?\)?\.?",
     re.IGNORECASE,
 )
 """``40 cards``, ``Total cards: 40``: how many cards the section above has."""
@@ -47,8 +47,10 @@ _RANGE = re.compile(
     r"\s?#?[A-Z]{0,6}-?[A-Z\d]{1,6}\s*[)\]]"
     r"|#[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4}"
     r"|(?<=\w )(?P<code>[A-Z]{1,5})-?\d{1,3}\s?(?:[-–]|to)\s?(?P=code)-?\d{1,3}"
-    r"|(?<=\w )1\s?[-–]\s?\d{1,3})\s*:?$"
+    r"|(?<=\w )1\s?(?:[-–]|to|bis)\s?\d{1,3})\s*:?$"
 )
+_IS = re.compile(r"\s+(?:is|are|goes|go|runs|run)(?:\s+from)?$")
+"""``base is 1 to 40``."""
 _CODE_BEFORE = re.compile(r"^\s*[\[(][A-Z0-9]{1,6}[\])]\s*(?=[^\W\d_]{2})")
 """The code of its cards in brackets before the name of a section."""
 _BACK_CODE = re.compile(
@@ -56,6 +58,11 @@ _BACK_CODE = re.compile(
     r"(?P<code>[A-Z]{0,4}\d{2,6})\)?\s*$",
     re.IGNORECASE,
 )
+
+
+def without_verb(label: str) -> str:
+    """Return ``base is`` as base: behind it stood from which number to which its cards go."""
+    return _IS.sub("", label)
 
 
 def is_range(text: str) -> bool:
@@ -103,7 +110,8 @@ def back_code_of(text: str) -> tuple[str, str]:
 
 
 def _title(text: str) -> str:
-    text = _RANGE.sub("", text) if _RANGE.sub("", text).strip() else text
+    bare = _RANGE.sub("", text)
+    text = without_verb(bare) if bare != text and bare.strip() else text
     text = _CODE_BEFORE.sub("", text)
     text = _LEADERS.sub("", text.strip(" :–—-(\t,;|"))
     return text.capitalize() if text.isupper() and len(text) > 4 else text

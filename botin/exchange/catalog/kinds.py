@@ -19,19 +19,23 @@ _WORN = (
 _WORDS: tuple[tuple[Kind, str], ...] = (
     (Kind.REDEMPTION, r"redemptions?|einlösekarten?"),
     (Kind.BUYBACK, r"buy[- ]?backs?"),
-    (Kind.BOX_TOPPER, r"(?:box )?toppers?|box loaders?|posters?"),
-    (Kind.DECOY, r"decoys?|point cards?|points(?: cards?)?|contest(?: cards?)?"),
+    (Kind.BOX_TOPPER, r"(?:box )?toppers?|box loaders?|posters?$|(?:mini|fold-?out) posters?"),
+    (Kind.DECOY, r"decoys?|points? cards?|^points?$|^contest$|contest cards?"),
     (Kind.SHORT_PRINT, r"short[- ]?prints?|short[- ]?printed|ssps?|sps?|kurzdrucke?"),
     (Kind.VARIATION, r"variations?|variants?|variationen|variaciones|variaties|fotovarianten"),
     (
         Kind.BASE,
         (
-            r"base|commons?|regular(?: set)?|main set|veterans|basis|basiskarten?|basissatz|basisset|grundkarten?|"
+            r"base|commons|common cards?|^common$|regular(?: set)?|main set|^main(?: cards| checklist)?$|veterans|"
+            r"basis|basiskarten?|basissatz|basisset|grundkarten?|"
             r"stammkarten|"
             r"cartes de base|básic[oa]s?|basic[oa]s?|baskort|basiskaarten?|base set|kolekcja podstawowa|základní"
         ),
     ),
 )
+
+
+_SHORT_BEHIND = re.compile(r"\(\s*short\s*\)", re.IGNORECASE)
 
 
 def _has(pattern: str, text: str) -> bool:
@@ -46,6 +50,7 @@ def named_kinds(text: str) -> tuple[Kind, ...]:
         found.append(Kind.AUTOGRAPH_RELIC)
     else:
         found += [Kind.AUTOGRAPH] * signed + [Kind.RELIC] * worn
+    found += [Kind.SHORT_PRINT] if _SHORT_BEHIND.search(text) else []
     found += [kind for kind, words in _WORDS if _has(words, text)]
     if _has(r"inserts?|einleger|insertions?|inserciones|inzetkaarten?", text):
         found.append(Kind.INSERT)
@@ -72,6 +77,11 @@ def is_only_kinds(text: str) -> bool:
             rest.lower(),
         ).strip()
     )
+
+
+def is_short_word(text: str) -> bool:
+    """Whether a text says short prints and nothing else."""
+    return is_only_kinds(text) and named_kinds(text) == (Kind.SHORT_PRINT,)
 
 
 @lru_cache(maxsize=4096)

@@ -29,7 +29,8 @@ _RATE = re.compile(
     rf"(?<![\w.,/:])(?:"
     rf"(?P<pct>{_N})\s?%(?:\s*\(?(?:of(?: all)?|in|per|an?|each|/|der|des|de|pro|par|por)?\s*(?P<pct_unit>{UNIT})\b)?"
     rf"|(?P<m>\d{{1,6}}|one|two|three)\s*"
-    rf"(?P<how>:|in(?:\s+every)?|every|per|out of(?:\s+every)?|of\s+every|of|auf|sur|su|ogni|op|de(?:\s+cada)?|/)\s*"
+    rf"(?P<how>:|in(?:\s+every)?|every|per|out of(?:\s+every)?|of\s+every|of|auf|pro|je|par|por|sur|su|ogni|op"
+    rf"|de(?:\s+cada)?|/)\s*"
     rf"(?P<n>{_N})(?![\d/])(?:[\s-]*(?P<unit>{UNIT})\b)?)",
     re.IGNORECASE,
 )
@@ -66,7 +67,9 @@ _ONE_IN_EVERY = re.compile(
 )
 RATED_TAIL = re.compile(
     rf"\s*[(\[–—:;,-]*\s*(?:(?:1\s*:|1 in |one in )\s*\d"
-    rf"|(?:\d{{1,3}}|one|two|three)\s+(?:per|a|each)\s+(?:{UNIT})\b).*$",
+    rf"|(?:\d{{1,3}}|{'|'.join(NUMBER_WORDS)})\s+(?:per|an?|each|pro|je|par|por|in\s+(?:an?|each|every))"
+    rf"\s+(?:\d+\s+)?(?:{UNIT})\b"
+    rf"|(?:per|pro|je|par|por)\s+(?:{UNIT})\s*:?\s*\d).*$",
     re.IGNORECASE,
 )
 """Odds behind a name, with what stands before them."""

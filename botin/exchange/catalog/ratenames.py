@@ -9,10 +9,11 @@ from botin.core.catalog.product import Kind
 from botin.exchange.catalog.columnvalues import USUAL_RUNS
 from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.finishtext import is_plain
-from botin.exchange.catalog.kinds import is_only_kinds, named_kinds
+from botin.exchange.catalog.kinds import guess_kind, is_only_kinds, named_kinds
 from botin.exchange.catalog.oddstext import Rated
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.notes import Status
+from botin.exchange.tables import RawRow
 
 SURE, LIKELY, NEAR = 96.0, 82.0, 55.0
 """Scores of rapidfuzz (0 to 100) from which a name is taken as read, as a guess, or shown; choices, no source."""
@@ -91,6 +92,8 @@ def candidates(sorting: Sorting) -> list[Candidate]:
         whole = f"{labels.get(section, section)} {label}"
         found.append(Candidate(plain(whole), section, key, whole))
         found.append(Candidate(plain(f"{label} {labels.get(section, section)}"), section, key, whole))
+        if section == base:
+            found.append(Candidate(plain(f"base {label}"), section, key, whole))
         alone = Candidate(plain(label), section, key, whole)
         found.insert(0, alone) if section == base else found.append(alone)
     return [candidate for candidate in found if candidate.words]
@@ -108,7 +111,11 @@ def line_of(sorting: Sorting, place: int, rated: Rated) -> Candidate | None:
     exact = _exact(sorting, known, wanted, rated)
     if exact is not None:
         return _with_run(sorting, place, exact, rated)
-    made = _of_kind(sorting, rated.name) or _section_and_finish(sorting, place, rated)
+    made = (
+        _with_its_kind(sorting, rated.name)
+        or _of_kind(sorting, rated.name)
+        or _section_and_finish(sorting, place, rated)
+    )
     if made is not None:
         return made
     if rated.run or _PARALLEL.search(rated.name):
@@ -155,6 +162,22 @@ def _exact(sorting: Sorting, known: list[Candidate], wanted: str, rated: Rated) 
     return Candidate(first.words, first.section, first.parallel, first.label, f"it may be {others}, too")
 
 
+_IN_BRACKETS = re.compile(r"(?P<name>[^()\[\]]+?)\s*[(\[](?P<kind>[^()\[\]]+)[)\]]")
+
+
+def _with_its_kind(sorting: Sorting, name: str) -> Candidate | None:
+    """Return the section of “Night Ink (autographs)”, and keep the kind that stands in brackets."""
+    stated = _IN_BRACKETS.fullmatch(name)
+    found = find_section(sorting, stated["name"]) if stated and is_only_kinds(stated["kind"]) else None
+    if stated is None or found is None or not found[1]:
+        return None
+    rows = sorting.rows["sections"]
+    for at, row in enumerate(rows):
+        if row.get("section") == found[0] and not guess_kind(row.get("label"))[1]:
+            rows[at] = RawRow(row.line, {**row.values, "kind": named_kinds(stated["kind"])[0].value})
+    return Candidate(plain(name), found[0], "", labels_of(sorting)[found[0]])
+
+
 def _of_kind(sorting: Sorting, name: str) -> Candidate | None:
     """Return the one section of a kind: Autographs 1:24 where one section is signed."""
     if not is_only_kinds(name) or re.search(r"\b(?:or|and|overall|total|any|all)\b", name, re.IGNORECASE):
@@ -173,14 +196,12 @@ _SAYS_NOTHING = re.compile(r"\s+(?:set|cards?|checklist|karten|cartes|cartas)$",
 def _section_and_finish(sorting: Sorting, place: int, rated: Rated) -> Candidate | None:
     """Part a name into a section and a finish it did not have so far: “Night Sprints Gold” makes Gold of it."""
     words = bare(rated.name)
-    group = find_section(sorting, rated.group) if rated.group else None
-    if group:
-        return new_finish(sorting, place, rated, group[0])
     named = [
         (key, text)
         for key, label in labels_of(sorting).items()
         for text in dict.fromkeys((label, _SAYS_NOTHING.sub("", label)))
     ]
+    named += [(key, "Base") for key in [base_of(sorting)] if key]  # whatever its heading calls it
     for key, label in sorted(named, key=lambda item: -len(item[1])):
         known = bare(label)
         if not known or known == words:
@@ -191,10 +212,15 @@ def _section_and_finish(sorting: Sorting, place: int, rated: Rated) -> Candidate
             rest = " ".join(parts[count:] if words.startswith(f"{known} ") else parts[: len(parts) - count])
             if rest.strip(" -–:()"):
                 return new_finish(sorting, place, rated, key, rest.strip(" -–:()"))
-    return None
+    group = find_section(sorting, rated.group) if rated.group else None
+    return new_finish(sorting, place, rated, group[0]) if group else None
 
 
 _PARALLEL = re.compile(r"[\s-]*\b(?:parallels?|parallelen?|parallèles?|paralel[oa]s?)\b\s*", re.IGNORECASE)
+
+
+_NAMED_FINISH = re.compile(r"^\s*(?:finish|colou?r|version|variant)\s*[:=–—-]\s*(?=\S)", re.IGNORECASE)
+"""``Finish: Lime``."""
 
 
 def new_finish(sorting: Sorting, place: int, rated: Rated, section: str, text: str = "") -> Candidate | None:
@@ -203,7 +229,7 @@ def new_finish(sorting: Sorting, place: int, rated: Rated, section: str, text: s
     if not section:
         sorting.note(place, Status.NOT, "a finish, but no base cards: add their checklist above")
         return None
-    label = _PARALLEL.sub(" ", text or rated.name).strip(" (-–") or rated.name
+    label = _PARALLEL.sub(" ", _NAMED_FINISH.sub("", text or rated.name)).strip(" (-–") or rated.name
     stamped = re.fullmatch(r"(.*\w)\s*\((\d{1,5})\)?", label)
     run = rated.run
     if stamped and not run and stamped[2] in USUAL_RUNS:

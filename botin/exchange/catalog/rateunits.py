@@ -7,13 +7,13 @@ import re
 NUMBER_WORDS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 UNITS = {
     "pack": (
-        r"packs?|pks?|päckchen|packungen|packung|paquets?|pochettes?|sobres?|pakjes?|bust[ae]|bustine|paket|"
-        r"pakke[rt]?|paczk\w*|bal[íi]č\w*"
+        r"packs?|pks?|saquetas?|envelopes?|päckchen|packungen|packung|paquets?|pochettes?|sobres?|pakjes?|bust[ae]|bustine|paket|"
+        r"t[üu]te(?:n|chen)?|beutel|pakke[rt]?|paczk\w*|bal[íi]č\w*"
     ),
     "box": (
-        r"box(?:es)?|boxen|bo[iî]tes?|cajas?|doosje|doos|dozen|displays?|l[åa]d(?:a|or)|æsker?|scatol[ae]|pude[łl]\w*"
+        r"box(?:es)?|bxs?|boxen|bo[iî]tes?|cajas?|caixas?|doosje|doos|dozen|displays?|l[åa]d(?:a|or)|æsker?|scatol[ae]|pude[łl]\w*"
     ),
-    "case": r"cases?|kartons?|caisses?|krat(?:ten)?|cart[oó]n(?:es|[ei])?",
+    "case": r"cases?|cs|kartons?|caisses?|krat(?:ten)?|cart[oó]n(?:es|[ei])?|cart[ãa]o|cart[õo]es",
 }
 UNIT = "|".join(UNITS.values())
 _TENS = {"twenty": 20, "thirty": 30, "forty": 40, "fifty": 50, "sixty": 60}

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.formatstext import slug
-from botin.exchange.catalog.kinds import is_only_kinds, named_kinds
+from botin.exchange.catalog.kinds import is_only_kinds, is_short_word, named_kinds
 from botin.exchange.catalog.oddstext import Rated, fraction_text
 from botin.exchange.catalog.promisetext import add_promise, covers_of
 from botin.exchange.catalog.ratenames import Candidate, find_section, labels_of, line_of, new_finish
@@ -131,5 +131,8 @@ def _stated(sorting: Sorting, pending: Pending) -> Candidate | None:
     why = "" if same else f"“{pending.section}” read as {label}"
     if not pending.parallel:
         return Candidate("", key, "", label, why)
+    short = f"{key}-sp"
+    if is_short_word(pending.parallel) and sorting.has_row("sections", section=short):
+        return Candidate("", short, "", labels_of(sorting)[short], why)
     made = new_finish(sorting, pending.place, pending.rated, key, pending.parallel)
     return Candidate("", key, made.parallel, made.label, why) if made else None

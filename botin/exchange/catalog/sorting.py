@@ -316,7 +316,8 @@ class Sorting:
         """Cards whose numbers begin otherwise than the others’ may belong below a heading that was not read."""
         if section.by_column:
             return
-        starts = [re.split(r"[-\d]", card.number)[0] for _, card, _ in section.cards]
+        codes = [card.number for _, card, _ in section.cards]
+        starts = [re.split(r"[-\d]", code)[0] if not code.isalpha() else "letters" for code in codes]
         usual = Counter(starts).most_common(1)[0][0] if starts else ""
         for (place, _, _), start in zip(section.cards, starts, strict=True):
             if start != usual:

@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from dataclasses import replace
 
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.blocks import filled
+from botin.exchange.catalog.cardfinishes import as_finish, finish_of, finish_of_range
 from botin.exchange.catalog.cardtext import CardLine, card_from, card_of, is_prose
 from botin.exchange.catalog.clubsheets import SHEET
 from botin.exchange.catalog.columns import Columns
 from botin.exchange.catalog.columnvalues import MARKS, NO, YES
-from botin.exchange.catalog.finishesbelow import add_below, finishes_below
-from botin.exchange.catalog.finishtext import is_plain
+from botin.exchange.catalog.finishesbelow import add_below, finishes_below, told_below
 from botin.exchange.catalog.headingtext import back_code_of, has_count, heading_of
-from botin.exchange.catalog.kinds import guess_kind
-from botin.exchange.catalog.oddstext import Rated, cell_rate
+from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
+from botin.exchange.catalog.oddstext import FORMAT_WORDS, RATED_TAIL, Rated, cell_rate, rates_in
 from botin.exchange.catalog.runtext import RUN_ALONE, run_in, run_of, take_run
 from botin.exchange.catalog.sorting import Pending, Sorting
 from botin.exchange.catalog.tablesheet import GENERIC, Table
@@ -28,7 +29,9 @@ _NUMBER = re.compile(
 _BOTH = re.compile(
     r"(?P<number>#?\s?(?:[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6}))[\s.:)–-]+(?P<name>\S.*)$"
 )
-_RC, _SP = re.compile(r"\b(?:RC|R|rookie)\b", re.IGNORECASE), re.compile(r"\bS?SP\b", re.IGNORECASE)
+_RC, _SP = re.compile(r"\b(?:RC|R|rookie)\b", re.IGNORECASE), re.compile(r"\bS?SP\b|\bshort[- ]?print", re.IGNORECASE)
+_IS_MARK = re.compile(r"[(\[]?(?:RC|S?SP|rookie)[)\]]?", re.IGNORECASE)
+"""A mark in a column without a heading."""
 _LETTERS = re.compile(r"[A-Za-z]{1,4}")
 TOTAL = re.compile(
     r"(?:sub|grand )?\s?totals?\b.*|summe\b.*|gesamt\w*\b.*|zwischensumme.*|totaa?l\b.*|total g[ée]n[ée]ral.*|"
@@ -50,9 +53,7 @@ def fields_of(columns: Columns, cells: tuple[str, ...]) -> Fields:
             row[name] = "; ".join(dict.fromkeys(filter(None, (row.get(name, ""), more))))
     if row.get("card") and (found := _BOTH.match(row["card"])):
         row |= {"number": found["number"], "name": found["name"]}
-    for name in ("note", "parallel", "run"):
-        if row.get(name) and MARKS.fullmatch(row[name]):
-            row["marks"] = f"{row.get('marks', '')} {row.pop(name)}"
+    _gather_marks(columns, cells, row)
     prefix, number = row.get("prefix", ""), row.get("number", "")
     if prefix and number and not number.casefold().startswith(prefix.casefold()):
         row["number"] = f"{prefix}{number}"
@@ -61,6 +62,20 @@ def fields_of(columns: Columns, cells: tuple[str, ...]) -> Fields:
     if row.get("last_name"):
         row["name"] = f"{row.get('name', '')} {row['last_name']}".strip()
     return row
+
+
+def _gather_marks(columns: Columns, cells: tuple[str, ...], row: Fields) -> None:
+    """Gather the marks of a card from its notes, and from columns without a heading."""
+    found = [
+        row.pop(name) for name in ("note", "parallel", "run") if row.get("number") and _is_marks(row.get(name, ""))
+    ]
+    found += [mark for at in columns.nameless if at < len(cells) and _IS_MARK.fullmatch(mark := cells[at].strip())]
+    if found:
+        row["marks"] = " ".join([row.get("marks", ""), *found])
+
+
+def _is_marks(text: str) -> bool:
+    return bool(text) and MARKS.fullmatch(text) is not None
 
 
 def read_cards(sorting: Sorting, table: Table) -> None:
@@ -156,15 +171,19 @@ def _card_row(
         sorting.note(place, Status.PASSED, "a total, no card")
         return
     found = _number_of(number, table.columns)
+    if not (found and name) and told_below(sorting, place, cells):
+        return
     if not found or not name or name.startswith("=") or TOTAL.fullmatch(number):
         _odd_row(sorting, place, cells, (number, name))
+        return
+    if row.get("parallel") and finish_of_range(sorting, place, row):
         return
     _section_of(sorting, table, row, place)
     guesses = list(doubt)
     team, label = _lines(row.get("team", table.club), guesses), _lines(name, guesses)
     people = "more:name" in table.columns.spread.values()
     read = card_from(found.replace(" ", ""), label, team, has_team="team" in row or people or bool(table.club))
-    parallel, run = _finish_of(sorting, place, row), _run(sorting, place, row) or _run_noted(row)
+    parallel, run = finish_of(sorting, place, row), _run(sorting, place, row) or _run_noted(row)
     card = CardLine(
         number=read.number,
         name=read.name,
@@ -178,7 +197,7 @@ def _card_row(
         open_rookie=read.open_rookie,
         people=people,
     )
-    if not parallel or not _as_finish(sorting, place, card, parallel, run):
+    if not parallel or not as_finish(sorting, place, card, parallel, run):
         sorting.card(place, card, {key: row[key] for key in ("note", "group", "back_code") if row.get(key)})
     _ticked(sorting, table, place, cells)
     _rated(sorting, table, place, row, parallel)
@@ -187,21 +206,10 @@ def _card_row(
 def _run_noted(row: Fields) -> str:
     """Return the run that stands among the marks or notes of a card."""
     found = RUN_ALONE.search(row.get("marks", "")) or RUN_ALONE.fullmatch(row.get("note", ""))
-    return run_in(found) if found else ""
-
-
-def _finish_of(sorting: Sorting, place: int, row: Fields) -> str:
-    """Return the finish a row is of; a list of finishes is what its section has, the row is the plain card."""
-    text = row.get("parallel", "")
-    if is_plain(text):
-        return ""
-    parts = [part.strip() for part in re.split(r"[;,](?!\d{3}\b)", text) if part.strip()]
-    if len(parts) < 2:
-        return text
-    for part in parts:
-        label, run = take_run(part)
-        sorting.parallel(place, sorting.current, label, run)
-    return ""
+    if found:
+        return run_in(found)
+    words, run = take_run(row.get("note", ""))
+    return run if is_only_kinds(words) else ""
 
 
 def _rated(sorting: Sorting, table: Table, place: int, row: Fields, parallel: str) -> None:
@@ -291,17 +299,6 @@ def _odd_row(sorting: Sorting, place: int, cells: tuple[str, ...], known: tuple[
         _unplain(sorting, place, number, name)
 
 
-def _as_finish(sorting: Sorting, place: int, card: CardLine, parallel: str, run: str) -> bool:
-    """A row for each finish: the card is listed once, the finish belongs to its section."""
-    section = sorting.sections[sorting.current]
-    label, stated = take_run(parallel)
-    sorting.parallel(place, section.key, label, run or stated)
-    if card.number in section.numbers:
-        sorting.note(place, Status.UNDERSTOOD, f"card {card.number} also as {label}")
-        return True
-    return False
-
-
 def _section_of(sorting: Sorting, table: Table, row: Fields, place: int) -> None:
     """The section column wins; without one the heading above, then the sheet's own name."""
     named = row.get("section", "")
@@ -354,11 +351,16 @@ def _lone_cell(sorting: Sorting, place: int, text: str) -> None:
     if card is not None:
         sorting.card(place, card)
         return
-    label, expected = heading_of(" ".join(text.split()))
+    words = " ".join(text.split())
+    rates = rates_in(words, sorting.format_words() or dict.fromkeys(FORMAT_WORDS, ""))
+    label, expected = heading_of(RATED_TAIL.sub("", words) if rates else words)
     if len(label) > 60 or not any(letter.isalpha() for letter in label):
         sorting.note(place, Status.NOT, "neither a card nor a heading: fill in number and name, or empty the row")
         return
     _open(sorting, label, place, expected)
+    for rated in rates:
+        stated = replace(rated, name="")
+        sorting.pending.append(Pending(place, stated, "", sorting.sections[sorting.current].label, ""))
 
 
 def _unplain(sorting: Sorting, place: int, number: str, name: str) -> None:

@@ -9,7 +9,7 @@ from botin.exchange.catalog.blocks import filled
 from botin.exchange.catalog.columnvalues import NO, is_ticked
 from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.formatstext import slug
-from botin.exchange.catalog.kinds import guess_kind
+from botin.exchange.catalog.kinds import guess_kind, is_short_word
 from botin.exchange.catalog.ratenames import base_of, find_section
 from botin.exchange.catalog.runtext import no_run, run_of, take_run
 from botin.exchange.catalog.sorting import Sorting
@@ -74,6 +74,9 @@ def _finish(sorting: Sorting, place: int, row: Fields, text: str, section: str) 
         for key in keys * bool(run):
             sorting.add("parallels", place, parallel="", label="plain", section=key, run=run, group="")
         sorting.note(place, Status.UNDERSTOOD, f"the plain card of {section or 'the base set'}")
+        return
+    if not run and is_short_word(label) and any(sorting.has_row("sections", section=f"{key}-sp") for key in keys):
+        sorting.note(place, Status.UNDERSTOOD, f"the short prints of {section or 'the base set'}")
         return
     for part in re.split(r"\s*;\s*", label):
         for key in keys:

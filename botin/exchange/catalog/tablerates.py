@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from botin.exchange.catalog.columns import Columns
 from botin.exchange.catalog.finishtext import is_plain
-from botin.exchange.catalog.oddstext import FORMAT_WORDS, Rated, cell_rate
+from botin.exchange.catalog.oddstext import FORMAT_WORDS, Rated, cell_rate, rates_in
 from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.rateunits import is_unit, unit_of
 from botin.exchange.catalog.runtext import run_of, take_run
@@ -43,6 +44,8 @@ def read_rates(sorting: Sorting, table: Table) -> None:
             if not stated:
                 sorting.note(place, Status.UNDERSTOOD, f"what follows is of {group}")
                 continue
+        if not stated and apart and _finish_alone(sorting, place, row, section):
+            continue
         if not (name or row.get("parallel")) or not stated:
             says = "no rate here" if name else "a rate without a name"
             sorting.note(place, Status.NOT if stated else Status.PASSED, says)
@@ -54,6 +57,19 @@ def read_rates(sorting: Sorting, table: Table) -> None:
             counts = text.isdecimal() and is_unit(row.get("unit", ""))
             rate = f"1 in {text} {row['unit']}" if counts else text
             _pend(sorting, place, rate, word or row.get("format", "") or of_sheet, line, run, group)
+
+
+def _finish_alone(sorting: Sorting, place: int, row: Fields, section: str) -> bool:
+    """Take a row of a section and a finish without odds for what it is: the finish."""
+    found = find_section(sorting, section)
+    label, stamped = take_run(row.get("parallel", ""))
+    if found is None or is_plain(label):
+        return False
+    run = run_of(row.get("run", "")) or stamped
+    sorting.parallel(place, found[0], label, run)
+    words = f"{label} /{run}" if run else label
+    sorting.note(place, Status.UNDERSTOOD, f"finish {words} of {sorting.sections[found[0]].label}, without odds")
+    return True
 
 
 def _format_of(sorting: Sorting, table: Table) -> str:
@@ -102,6 +118,13 @@ def _pend(
     group: str = "",
 ) -> None:
     rate = cell_rate(text)
+    several = rates_in(text, sorting.format_words(), odds=True) if rate is None else ()
+    if several and all(one.format and not one.name for one in several):
+        name, section, parallel = line
+        for one in several:
+            rated = replace(one, name=name, run=run, group=group)
+            sorting.pending.append(Pending(place, rated, "", section, parallel))
+        return
     if rate is None:
         sorting.note(place, Status.NOT, f"“{text}” is no rate: write it like 1:24")
         return

@@ -11,14 +11,16 @@ from botin.exchange.notes import Status
 from botin.exchange.tables import RawRow
 
 _ABOUT = re.compile(
-    r"^(?P<key>product(?: name)?|title|set name|release date|released?(?: on)?|maker|manufacturer|brand|publisher"
+    r"^(?P<key>product(?: name)?|title|set name|release date|released?(?: on)?|on sale(?: date)?|street date|"
+    r"in stores|maker|manufacturer|brand|publisher"
     r"|season|year|sport|currency)\s*[:=\t]\s*(?P<value>\S.{0,80})$",
     re.IGNORECASE,
 )
 _KEYS = {
     "product": "title", "product name": "title", "release date": "released_on", "released": "released_on",
-    "released on": "released_on", "release": "released_on", "release on": "released_on", "set name": "title",
-    "manufacturer": "maker", "brand": "maker", "publisher": "maker", "year": "season",
+    "released on": "released_on", "on sale": "released_on", "on sale date": "released_on",
+    "street date": "released_on", "in stores": "released_on", "release": "released_on", "release on": "released_on",
+    "set name": "title", "manufacturer": "maker", "brand": "maker", "publisher": "maker", "year": "season",
 }  # fmt: skip
 LONGEST_LABEL = 40
 _NAMED = re.compile(rf"\b(?:{'|'.join(FORMAT_WORDS)})\b", re.IGNORECASE)
@@ -88,6 +90,33 @@ def format_part(reader: Reader, line: Line) -> bool:
     said = ", ".join(f"{name.replace('_', ' ')} {value}" for name, value in parts.items())
     reader.sorting.note(line.place, Status.UNDERSTOOD, f"{reader.box['label']}: {said}")
     return True
+
+
+_PACKED_WORDS = re.compile(
+    r"\b(?:the|an?|each|every|in|of|per|with|and|there|are|is|has|holds?|contains?|comes?|box(?:es)?|packs?|cards?|cases?|"
+    r"total|pro|je|par|por)\b|[\W\d_]",
+    re.IGNORECASE,
+)
+
+
+def configuration(reader: Reader, line: Line) -> bool:
+    """Among the cards a heading “Configuration” stands above how the product is boxed."""
+    if not _CONFIGURATION.fullmatch(line.bare.strip(" :–—-")) or not parts_of(line.following):
+        return False
+    reader.box = {"label": "Box"}
+    reader.sorting.note(line.place, Status.UNDERSTOOD, "how it is boxed follows")
+    return True
+
+
+def packed_line(reader: Reader, line: Line) -> bool:
+    """A line that says nothing but how many packs, cards or boxes: “12 packs per box”, “Each pack has 6 cards.”."""
+    parts = parts_of(line.bare)
+    if not set(parts) - {"list_price", "currency"} or _PACKED_WORDS.sub("", line.bare):
+        return False
+    above = _NAMED.search(reader.before)
+    if not reader.box or (above and set(parts) & set(reader.box)):
+        reader.box = {"label": above[0].capitalize() if above else "Box"}
+    return format_part(reader, line)
 
 
 def price_alone(reader: Reader, line: Line) -> bool:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from botin.exchange.catalog.cardtext import CardLine, card_of
-from botin.exchange.catalog.codes import codes_in, explained
+from botin.exchange.catalog.codes import codes_in, explained, ranged
 from botin.exchange.catalog.oddstext import RATED_TAIL, rates_in
 from botin.exchange.catalog.sorting import Pending
 from botin.exchange.catalog.textreader import CLUB_LINE, Line, Reader, one_card
@@ -44,7 +44,9 @@ def club_line(reader: Reader, line: Line) -> bool:
 _SIGN = "*^†‡§°"
 _SIGNS = re.compile(r"\s*([*^†‡§°]+)$")
 _LEGEND = re.compile(
-    r"([*^†‡§°])\s*(?:=|:|-|–|means|denotes|indicates)?\s*(?P<what>rookies?(?: cards?)?|RC|short[- ]?prints?|S?SP)\b",
+    r"([*^†‡§°])\s*(?:=|:|-|–|means|denotes|indicates)?\s*(?P<what>rookies?(?: cards?)?|RC"
+    r"|first[- ]years?(?: cards?)?|debuts?(?: cards?)?|newcomers?|short[- ]?prints?"
+    r"|S?SP)\b",
     re.IGNORECASE,
 )
 
@@ -58,6 +60,36 @@ def learn_signs(reader: Reader, lines: Iterable[Line]) -> None:
         text = _KEY.sub("", line.text)
         if text[:1] in _SIGN:
             reader.symbols |= {match[1]: _meant(match) for match in _LEGEND.finditer(text)}
+
+
+_LETTER_LEGEND = re.compile(
+    r"\(?(?P<letters>[A-Z]{1,3})\)?\s*(?:=|:|–|—|-|means|denotes|indicates|stands for)\s*"
+    r"(?P<what>rookies?(?: cards?)?|first[- ]years?(?: cards?)?|debuts?|newcomers?|short[- ]?prints?)\W*",
+    re.IGNORECASE,
+)
+
+
+def letters_meant(lines: Iterable[str]) -> dict[str, str]:
+    """Return the letters that a line of their own says mark cards, “N = newcomer”, and the usual mark for each."""
+    found = [said for text in lines if (said := _LETTER_LEGEND.fullmatch(_KEY.sub("", text.strip())))]
+    return {said["letters"]: "SP" if _meant(said) == "short" else "RC" for said in found}
+
+
+def usual_marks(text: str, meant: Mapping[str, str]) -> str:
+    """Return a line with the usual mark at its end in place of the letters that a legend explains."""
+    for letters, mark in meant.items():
+        text = re.sub(rf"[\s,;–—-]+[(\[]?{re.escape(letters)}[)\]]?\s*$", f" ({mark})", text)
+    return text
+
+
+def letter_legend(reader: Reader, line: Line) -> bool:
+    """A line that says what letters behind names mean: “N = newcomer”."""
+    found = _LETTER_LEGEND.fullmatch(_KEY.sub("", line.text))
+    if not found:
+        return False
+    says = f"{found['letters']} behind a name is {_meant(found)}"
+    reader.sorting.note(line.place, Status.UNDERSTOOD, says)
+    return True
 
 
 def _meant(found: re.Match[str]) -> str:
@@ -85,16 +117,17 @@ def legend(reader: Reader, line: Line) -> bool:
 
 def code_legend(reader: Reader, line: Line) -> bool:
     """A line that says what a code before numbers stands for, “QS = Quick Starts”: the section of such cards."""
-    found = explained(line.bare)
-    if found is None:
+    said = explained(line.bare)
+    found = [said] if said else ranged(line.bare)
+    if not found:
         return False
     if reader.coded is None:
         reader.coded = codes_in(cells[0] for _, cells in reader.sheet.rows if cells)
-    code, label = found
-    if code not in reader.coded:
+    if any(code not in reader.coded for code, _ in found):
         return False
-    reader.sorting.codes[code] = (line.place, label)
-    reader.sorting.note(line.place, Status.UNDERSTOOD, f"numbers that begin with {code} are of “{label}”")
+    for code, label in found:
+        reader.sorting.codes[code] = (line.place, label)
+        reader.sorting.note(line.place, Status.UNDERSTOOD, f"numbers that begin with {code} are of “{label}”")
     return True
 
 

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.cardtext import is_prose, unbulleted
 from botin.exchange.catalog.columnvalues import USUAL_RUNS
 from botin.exchange.catalog.finishtext import parallels_in
 from botin.exchange.catalog.headingtext import has_count
-from botin.exchange.catalog.kinds import guess_kind
+from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
 from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, rates_in
 from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.runtext import no_run, take_run
-from botin.exchange.catalog.sorting import OpenSection, Pending
+from botin.exchange.catalog.sorting import OpenSection, Pending, Sorting
 from botin.exchange.catalog.tablesheet import hint_of
 from botin.exchange.catalog.textreader import (
     MOST_WORDS,
@@ -26,6 +27,7 @@ from botin.exchange.catalog.textreader import (
     one_card,
 )
 from botin.exchange.notes import Status
+from botin.exchange.tables import RawRow
 
 
 def finish_list(reader: Reader, line: Line) -> bool:
@@ -47,8 +49,39 @@ def finish_list(reader: Reader, line: Line) -> bool:
     names = [name for entry in stamped if (name := add_finish(reader, line.place, key, entry))]
     if names:
         status = Status.GUESSED if (of and not named) or stamped != entries else Status.UNDERSTOOD
+        if not named and sorting.sections[key].cards:
+            reader.unnamed.append((line.place, key, line.apart and not line.following))
         sorting.note(line.place, status, f"finishes of {sorting.sections[key].label}: {', '.join(names)}")
     return True
+
+
+def doubt_unnamed(reader: Reader) -> None:
+    """Ask about a list of finishes below the cards of an insert where the base set has none: it may be that one's."""
+    sections = reader.sorting.sections
+    rows = reader.sorting.rows["parallels"]
+    base = [key for key, section in sections.items() if section.kind is Kind.BASE and section.cards]
+    if not base or any(row.get("section") in base for row in rows):
+        return
+    alone = len(reader.unnamed) == 1 and len(base) == 1
+    for place, key, last in reader.unnamed:
+        says = f"is it {sections[key].label} that has these, or the base set?"
+        if alone and last:
+            _move_list(reader.sorting, place, key, base[0])
+            says = f"taken for those of {sections[base[0]].label}: no other list is. Or is it {sections[key].label}?"
+        reader.sorting.note(place, Status.GUESSED, says)
+
+
+def _move_list(sorting: Sorting, place: int, section: str, home: str) -> None:
+    """Give the finishes that one line lists to another section, with their odds."""
+    rows = sorting.rows["parallels"]
+    for (owner, key, group), at in list(sorting.finishes.items()):
+        if owner == section and rows[at].line == place:
+            rows[at] = RawRow(place, {**rows[at].values, "section": home})
+            del sorting.finishes[(owner, key, group)]
+            sorting.finishes[(home, key, group)] = at
+    for at, pending in enumerate(sorting.pending):
+        if pending.place == place and pending.section == section:
+            sorting.pending[at] = replace(pending, section=home)
 
 
 def finishes_of(reader: Reader, line: Line) -> bool:
@@ -84,6 +117,7 @@ def add_finish(reader: Reader, place: int, section: str, entry: str) -> str:
     """Add a finish with its run, and its rates for later; return its words."""
     sorting = reader.sorting
     rates = rates_in(re.sub(r"[()]", " ", entry), reader.words())
+    entry = _INSIDE.sub(lambda found: "" if _says_no_name(reader, found["inside"]) else found[0], entry)
     cut = r"\s*[([]?\s*(?:1\s*:|1 in |one in |\d+ per |[\d.]+\s?%).*$"
     whole = re.sub(r"\s*[(\[][^()\[\]]*\b(?:1\s*:|1 in |one in )\s*\d[^()\[\]]*[)\]]", "", entry, flags=re.IGNORECASE)
     bare = re.sub(cut, "", whole, flags=re.IGNORECASE) if rates else entry
@@ -106,6 +140,16 @@ def add_finish(reader: Reader, place: int, section: str, entry: str) -> str:
         stated = Rated(label, rated.column, rated.text, rated.format, rated.promise, guesses=rated.guesses)
         sorting.pending.append(Pending(place, stated, sorting.current_format, section, label))
     return f"{label} /{run}" if run else label
+
+
+_INSIDE = re.compile(r"\s*[(\[](?P<inside>[^()\[\]]+)[)\]]")
+_UNNUMBERED = re.compile(r"(?:un|not |un-)numbered|unnummeriert|non num[ée]rot[ée]e?s?", re.IGNORECASE)
+
+
+def _says_no_name(reader: Reader, inside: str) -> bool:
+    """Whether what stands in brackets behind a finish is its odds, or that it is not numbered."""
+    parts = [part.strip() for part in re.split(r"[;,](?!\d{3}\b)", inside)]
+    return all(_UNNUMBERED.fullmatch(part) or rates_in(f"x {part}", reader.words()) for part in parts)
 
 
 EXCLUSIVE = re.compile(
@@ -131,7 +175,7 @@ def in_finishes(reader: Reader, line: Line) -> bool:
     stamped = take_run(line.bare)
     above = leads(line.following) and not stamped[1]
     bulleted = reader.bulleted and not line.nested
-    heads = line.marked or has_count(line.bare)
+    heads = line.marked or has_count(line.bare) or (line.bare.isupper() and is_only_kinds(line.bare))
     heads = heads or (above and (line.apart or bulleted or guess_kind(line.bare)[1]))
     if heads or one_card(line.text) is not None or len(line.bare) > 80 or is_prose(stamped[0]):
         reader.finishes = ""

@@ -9,6 +9,7 @@ from functools import partial
 from botin.exchange.catalog import describedheadings as described
 from botin.exchange.catalog import textboxes as boxes
 from botin.exchange.catalog import textcards as cards
+from botin.exchange.catalog import textcells as celled
 from botin.exchange.catalog import textfinishes as finishes
 from botin.exchange.catalog import textodds as odds
 from botin.exchange.catalog import textsections as sections
@@ -38,18 +39,18 @@ FORMATS: tuple[Attempt, ...] = (
     boxes.format_name, boxes.price_alone, boxes.no_format,
 )  # fmt: skip
 ODDS: tuple[Attempt, ...] = (
-    boxes.format_line, odds.format_legend, odds.format_order, odds.format_heading, odds.sentence, odds.rates_line,
-    odds.named_line, odds.breakdown, odds.odds_group, remark,
+    boxes.packed_line, boxes.format_line, odds.format_legend, odds.format_order, odds.format_heading, odds.sentence,
+    odds.rates_line, odds.named_line, odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
-    cards.legend, cards.club_line, with_section, described.heading_then_rule,
-    described.range_heading,
+    cards.legend, cards.letter_legend, celled.celled_card, cards.club_line, sections.counted_part, with_section,
+    described.heading_then_rule, described.range_heading, described.heading_and_commas,
     sections.with_finishes, cards.plain_card, odds.format_legend, cards.code_legend,
-    sections.column_heads, boxes.about_line, sections.title_again, sections.heading_with_rule,
+    celled.column_heads, boxes.about_line, sections.title_again, sections.heading_with_rule,
     sections.rule_line,
     sections.run_of_section, finishes.finish_list, finishes.finishes_of, finishes.in_finishes, finishes.finish_row,
-    boxes.format_line, sections.rate_of_section, finishes.finish_above_cards, sections.heading_with_rates,
-    sections.count_alone,
+    boxes.configuration, boxes.packed_line, boxes.format_line, sections.rate_of_section,
+    finishes.finish_above_cards, sections.heading_with_rates, sections.count_alone,
     finishes.stamped_finish, described.described_heading,
     sections.counted_heading, odds.rates_line, odds.breakdown, sections.cards_in_a_row, cards.card_line,
     odds.format_order, odds.format_heading, odds.sentence, described.heading_then_remark, sections.heading,
@@ -79,6 +80,9 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
     for number in below.values():
         sorting.note(places[number], Status.UNDERSTOOD, "the club of the card above")
     given = _joined(said, below, ruled)
+    meant = cards.letters_meant(text for _, text in given) if attempts is CHECKLIST else {}
+    if meant:
+        given = [(number, cards.usual_marks(text, meant)) for number, text in given]
     bold = {number for number, text in given if _BOLD.match(text.strip())} | {number - 1 for number in ruled}
     raw = _without_title(sorting, with_counts([(number, plainly(text)) for number, text in given]))
     made = _lines(raw, places, bold)
@@ -88,6 +92,7 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
             says = "neither a card (12 Orla Thorsby - Harrow Bay RC), a heading, a finish nor a rate (Copper 1:24)"
             sorting.note(line.place, Status.NOT, says)
         reader.before = line.bare
+    finishes.doubt_unnamed(reader)
 
 
 def _without_tables(sorting: Sorting, said: dict[int, str], places: dict[int, int]) -> dict[int, str]:

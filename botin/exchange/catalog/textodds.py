@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
+from botin.exchange.catalog.cardtext import unbulleted
 from botin.exchange.catalog.kinds import is_only_kinds
 from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, count_at_start, promise_in, rates_in, without_promise
 from botin.exchange.catalog.ratenames import find_section, labels_of
@@ -19,7 +20,7 @@ _HOLD = r"contains?|holds?|includes?|has|delivers?|yields?|features?|enthält|co
 _FILLER = (
     rf"odds|per|each|every|{_HOLD}|contents?|including|have|in|an?|the|one|look for|find|configuration|breakdown|"
     r"box break|breaks?|ratios?|insertion|pro|je|quoten|chancen|par|por|what you get|you get|of|for|on average|will|"
-    r"what['’]?s|"
+    r"what['’]?s|stated|printed|official|published|listed|"
     rf"expect|to|inside|your|average|{'|'.join(UNITS.values())}"
 )
 _SENTENCE = re.compile(
@@ -130,7 +131,8 @@ def format_heading(reader: Reader, line: Line) -> bool:
     lowered = _SIZE.sub("", line.bare.casefold())
     words = _named(reader, lowered)[:1]
     holds = re.search(rf"\b(?:{_HOLD}|per|each|every|break|breakdown|you get|inside|what['’]?s in)\b", lowered)
-    announced = line.bare.endswith(":") and unit_in(lowered) != ""
+    loud = line.bare.isupper() and count_at_start(unbulleted(line.following)[0]) is not None
+    announced = (line.bare.endswith(":") or loud) and unit_in(lowered) != ""
     if _rest(lowered, words) or not (words or (holds and (reader.of_odds or announced))):
         return False
     if words:
@@ -183,7 +185,7 @@ def sentence(reader: Reader, line: Line) -> bool:
     found = _SENTENCE.match(line.bare) or _EACH.match(line.bare)
     if not found or _ONE_OF_SEVERAL.search(found["lead"]):
         return False
-    said = _NEXT.split(_HOW_APART.sub(r"\1 ", found["rest"]))
+    said = _NEXT.split(_HOW_APART.sub(_before_its_count, found["rest"]))
     parts = [count_at_start(without_promise(part).strip(" .,()")) for part in said]
     if not any(parts):
         return False
@@ -198,6 +200,12 @@ def sentence(reader: Reader, line: Line) -> bool:
         rated = Rated(name.strip(" .,()"), f"per_{unit_of(found['unit'])}", count, promise=promise)
         reader.sorting.pending.append(Pending(line.place, rated, fmt))
     return True
+
+
+def _before_its_count(found: re.Match[str]) -> str:
+    """Leave “2 relics on average, 4 inserts” as it is: behind a count the words are of that one."""
+    before = re.split(r"[,;:]", found.string[: found.start()])[-1]
+    return found[0] if count_at_start(before) else f"{found[1]} "
 
 
 def _promises(lead: str, parts: Sequence[str]) -> list[str]:

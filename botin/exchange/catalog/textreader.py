@@ -57,6 +57,10 @@ class Reader:
         Letters behind rates and the format each stands for, by a legend.
     promise : str
         What the heading of a breakdown says of all its counts: guaranteed, on average.
+    heads : tuple of str
+        Fields of the columns whose headings were read last.
+    unnamed : list of (place, section, last)
+        Lists of finishes that name no section, the one they were taken for, and whether they end the text, apart.
     """
 
     sorting: Sorting
@@ -76,6 +80,8 @@ class Reader:
     last: str = ""
     before: str = ""
     promise: str = ""
+    heads: tuple[str, ...] = ()
+    unnamed: list[tuple[int, str, bool]] = field(default_factory=list)
     coded: frozenset[str] | None = None
     rows_of: str = ""
     behind: frozenset[str] | None = None

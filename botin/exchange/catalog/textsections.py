@@ -21,7 +21,6 @@ from botin.exchange.catalog.textreader import (
     MOST_WORDS,
     Line,
     Reader,
-    is_column_heads,
     leads,
     one_card,
 )
@@ -33,6 +32,7 @@ _LETTER = re.compile(r"(?:^|[|,;(\[]\s*)([A-Z])$")
 _BARE_COUNT = re.compile(r"\s*\((?P<n>\d{1,4})\)\s*:?$")
 _PREFIX = re.compile(r"^(?P<kind>insert set|insert|subset|section|set)\s*(?::|\s[–—-])\s*(?=\S)", re.IGNORECASE)
 _SUFFIX = re.compile(r"\s+(?:insert(?:s| set| cards?)?(?:\s+check ?list)?|check ?list)\s*$", re.IGNORECASE)
+_COUNT_AND_RUN = re.compile(r"\d\s+[a-z]+,?\s.*\d")
 _PLAIN_RANGE = re.compile(
     r"(?:cards?\s*)?[\d\s–,-]+(?:are\s+)?(?:the\s+)?(?:base|commons?|regular|veterans|basis)(?:\s+\w+)?",
     re.IGNORECASE,
@@ -109,14 +109,6 @@ def heading_with_rule(reader: Reader, line: Line) -> bool:
     for rated in rates_in(found["inside"][len(stated) :], reader.words()):
         short = replace(rated, name="short prints")
         reader.sorting.pending.append(Pending(line.place, short, reader.sorting.current_format))
-    return True
-
-
-def column_heads(reader: Reader, line: Line) -> bool:
-    """Headings of columns in the middle of a text: what stands below is read by itself."""
-    if not is_column_heads(line.text):
-        return False
-    reader.sorting.note(line.place, Status.PASSED, "headings of columns")
     return True
 
 
@@ -201,12 +193,48 @@ def count_alone(reader: Reader, line: Line) -> bool:
 def counted_heading(reader: Reader, line: Line) -> bool:
     """A heading with the number of its cards."""
     bare, code = back_code_of(line.bare)
+    bare, run = take_run(bare) if _COUNT_AND_RUN.search(bare) else (bare, "")
     if not has_count(bare):
         return False
     label, expected = heading_of(bare)
     if not label or is_prose(label) or is_prose(bare.partition(label)[0]):
         return False
-    open_section(reader, f"{label} code {code}" if code else label, line.place, expected)
+    rates = rates_in(label, reader.words()) if "(" in label else ()
+    label = _before_rates(label)[0] if rates else label
+    whole = f"{label} code {code}" if code else f"{label} /{run}" if run else label
+    section = open_section(reader, whole, line.place, expected)
+    for rated in rates:
+        stated = replace(rated, name="")
+        reader.sorting.pending.append(Pending(line.place, stated, reader.sorting.current_format, section.label, ""))
+    return True
+
+
+_PART_COUNTED = re.compile(
+    r"(?P<n>\d{1,4})\s+(?P<label>(?:base\s+)?(?:veterans?|rookies?|rookie cards|debutants?|legends|commons|newcomers|"
+    r"retired(?: stars| greats)?))\s*(?P<rest>[(\[–—,:-].*)?",
+    re.IGNORECASE,
+)
+
+
+def counted_part(reader: Reader, line: Line) -> bool:
+    """“100 Veterans” below the heading of the base set: how many it has, and no card; with odds a set of its own."""
+    found = _PART_COUNTED.fullmatch(line.bare) if line.bare[:1].isdigit() else None
+    if found is None:
+        return False
+    rates, section = (
+        rates_in(found["rest"] or "", reader.words()),
+        reader.sorting.sections.get(reader.sorting.current),
+    )
+    if rates:
+        section = open_section(reader, found["label"], line.place, int(found["n"]))
+        for rated in rates:
+            stated = Pending(line.place, replace(rated, name=""), reader.sorting.current_format, section.label, "")
+            reader.sorting.pending.append(stated)
+        return True
+    if section is None or section.cards or found["rest"]:
+        return False
+    section.expected = (section.expected or 0) + int(found["n"])
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"{section.label} has {found['n']} {found['label']}")
     return True
 
 

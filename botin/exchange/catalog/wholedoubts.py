@@ -150,5 +150,8 @@ def _goes_on(before: OpenSection, section: OpenSection) -> bool:
 
 def _prefixes(section: OpenSection) -> set[str]:
     """Return the letters before the numbers of a section, those of several cards of it or of its only one."""
-    found = Counter(re.split(r"[-\d]", card.number)[0].upper() for _, card, _ in section.cards)
+    codes = [
+        card.number for _, card, _ in section.cards if not card.number.isalpha()
+    ]  # initials are no letters of a set
+    found = Counter(re.split(r"[-\d]", code)[0].upper() for code in codes)
     return {prefix for prefix in found if prefix}
