@@ -23,6 +23,6 @@ def as_lines(sheet: Sheet) -> Sheet | None:
     said = sum(len(cells) == 2 and says_product("\t".join(cells)) for _, cells in rows)
     if not rows or len(rows) > MOST or said < 1 or 5 * said < len(rows):
         return None
-    if any(is_head(cells, []) for _, cells in rows):
+    if any(is_head(cells, []) for _, cells in rows) or sum(len(cells) > 2 for _, cells in rows) > 2:
         return None
     return replace(sheet, rows=tuple((line, ("\t".join(cells),)) for line, cells in rows), is_text=True)

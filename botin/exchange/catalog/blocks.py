@@ -10,6 +10,7 @@ from itertools import islice, pairwise
 from botin.exchange.catalog.columns import SAMPLE
 from botin.exchange.catalog.columnvalues import NUMBER, RATE, profile
 from botin.exchange.catalog.columnwords import SURE, bare, field_of, fits, is_card_word
+from botin.exchange.catalog.kinds import is_section_word
 from botin.exchange.catalog.oddstext import FORMAT_WORDS
 
 Row = tuple[int, tuple[str, ...]]
@@ -120,6 +121,8 @@ def is_head(cells: Sequence[str], below: Sequence[Sequence[str]]) -> bool:
     known += sum(_FORMAT.search(cell) is not None and len(cell) < 30 and not fits(cell) for cell in given)
     if known >= 2 and known * 2 >= len(given):
         return True
+    if len(given) == 1 and is_section_word(given[0]):
+        return False
     return bool(below) and (len(given) > 1 or known > 0) and _is_unlike(cells, below)
 
 
@@ -207,7 +210,8 @@ def turned(segment: Segment) -> Segment:
     columns = [tuple(cells[at] if at < len(cells) else "" for _, cells in rows) for at in range(width)]
     heads = ("format", *columns[0][1:]) if not columns[0][0].strip() or not fits(columns[0][0]) else columns[0]
     place = rows[0][0]
-    return Segment(segment.above, (place, heads), [(place, column) for column in columns[1:] if filled(column)])
+    boxes = [column for column in columns[1:] if len(filled(column)) > 1]
+    return Segment(segment.above, (place, heads), [(place, column) for column in boxes])
 
 
 def formats_down(segment: Segment) -> bool:

@@ -197,6 +197,8 @@ def _assign(
     }
 
 
+_COUNTED_PER = re.compile(r"\b(?:per|a|each|/)\s?(?P<unit>box|case)\b", re.IGNORECASE)
+"""``Hobby (per box)`` above plain numbers."""
 _COUNTED = re.compile(r"^(?P<what>.*?)[\s_#(]*(?P<n>[1-9])\)?$")
 
 
@@ -279,27 +281,55 @@ def _spread(
         kind = profiles[place]
         if kind is None or not head.strip() or len(head) > 40:
             continue
-        words = bare(head)
-        named = next(
-            (w for w in sorted(formats, key=len, reverse=True) if re.search(rf"\b{re.escape(bare(w))}\b", words)), ""
-        )
-        if named and (kind.rates > 0.4 or kind.ones > 0.4 or (kind.words < 0.4 and not fits(head))):
-            found[place] = f"rate:{named}"
-        elif kind.ticks > 0.9 and kind.kinds <= 2 and not fits(head):
-            named, says_kind = guess_kind(head)
-            found[place] = f"kind:{named.value}" if says_kind else f"finish:{head.strip()}"
-        elif words in labels and kind.rates > 0.6:
-            found[place] = f"line:{labels[words]}"
-        elif words in labels and (kind.runs + kind.ticks + kind.usual) > 0.8:
-            found[place] = f"run:{labels[words]}"
-        elif place in run_columns:
-            found[place] = f"finish:{head.strip()}"
+        said = _of_format(head, kind, formats) or _of_section(bare(head), head, kind, labels)
+        if said or place in run_columns:
+            found[place] = said or f"finish:{head.strip()}"
+    found |= _like_the_others(heads, profiles, labels, found)
+    return found
+
+
+def _of_format(head: str, kind: Profile, formats: Sequence[str]) -> str:
+    """Return the format that the heading of a column of rates names, with the unit of plain counts."""
+    words = bare(head)
+    named = next(
+        (w for w in sorted(formats, key=len, reverse=True) if re.search(rf"\b{re.escape(bare(w))}\b", words)), ""
+    )
+    if not named:
+        return ""
+    counted = _COUNTED_PER.search(head) if kind.counts > 0.4 else None
+    if counted:
+        return f"rate:{named} per {counted['unit'].casefold()}"
+    rated = kind.rates > 0.4 or kind.ones > 0.4 or (kind.words < 0.4 and not fits(head))
+    return f"rate:{named}" if rated else ""
+
+
+def _of_section(words: str, head: str, kind: Profile, labels: Mapping[str, str]) -> str:
+    """Return what a column of ticks, rates or runs stands for, by the section or finish that its heading names."""
+    if kind.ticks > 0.9 and kind.kinds <= 2 and not fits(head):
+        named, says_kind = guess_kind(head)
+        return f"kind:{named.value}" if says_kind else f"finish:{head.strip()}"
+    if words in labels and kind.rates > 0.6:
+        return f"line:{labels[words]}"
+    if words in labels and (kind.runs + kind.ticks + kind.usual) > 0.8:
+        return f"run:{labels[words]}"
+    return ""
+
+
+def _like_the_others(
+    heads: Sequence[str], profiles: Sequence[Profile | None], labels: Mapping[str, str], found: Mapping[int, str]
+) -> dict[int, str]:
+    """Return the columns that their like explain: rates side by side are of boxes, little beside runs is one."""
+    made = {}
+    rated = [at for at, kind in enumerate(profiles) if kind is not None and kind.rates > 0.6 and heads[at].strip()]
+    for place in rated if len(rated) > 1 else ():
+        if place not in found and not fits(heads[place]):
+            made[place] = f"rate:{heads[place].strip().casefold()}"
     by_run = sum(word.startswith("run:") for word in found.values())
     for place, head in enumerate(heads):
         kind = profiles[place]
         if by_run > 1 and place not in found and bare(head) in labels and (kind is None or not kind.rates):
-            found[place] = f"run:{labels[bare(head)]}"  # a column with little in it stands among its like
-    return found
+            made[place] = f"run:{labels[bare(head)]}"
+    return made
 
 
 def _empty_finishes(heads: Sequence[str], profiles: Sequence[Profile | None]) -> list[int]:

@@ -92,10 +92,9 @@ def _keep(reader: Reader, line: Line, section: OpenSection, said: _Description) 
 def heading_and_commas(reader: Reader, line: Line) -> bool:
     """A heading that goes on behind commas: “Heavy Hands, game-used glove, one per case”, cards follow."""
     head, *parts = [part.strip(" :") for part in re.split(r",\s+(?!\d{3}\b)|\s+;\s+", line.bare)]
-    below = one_card(line.following)
-    if not parts or below is None or below.number == "" or one_card(line.text) is not None:
+    if not parts or not head or re.search(r"[\d:()]", head) or len(head.split()) > MOST_WORDS + 1:
         return False
-    if not head or re.search(r"[\d:()]", head) or is_prose(head) or len(head.split()) > MOST_WORDS + 1:
+    if is_prose(head) or one_card(line.text) is not None or one_card(line.following) is None:
         return False
     said = _Description()
     left = [part for part in parts if not _told(reader, said, part) and not _told(reader, said, f"x {part}")]

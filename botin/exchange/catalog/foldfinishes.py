@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
+from botin.core.catalog.product import Kind
 from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.notes import Status
@@ -21,10 +23,12 @@ def fold_finishes(sorting: Sorting) -> None:
         home = next((other for other in sorting.sections.values() if _is_finish_of(section, other)), None)
         if home is None:
             continue
-        label = section.label[len(home.label) :].strip(" -–—:,()/")
+        label = _label(section, home)
         line = section.line or section.cards[0][0]
         runs = {card.run for _, card, _ in section.cards}
-        key = sorting.parallel(line, home.key, label, section.run or (runs.pop() if len(runs) == 1 else ""))
+        sized = section.sized if section.sized != str(len(section.cards)) else ""
+        run = section.run or (runs.pop() if len(runs) == 1 else "") or sized
+        key = sorting.parallel(line, home.key, label, run)
         whole = len(section.numbers) == len(home.numbers)
         for place, card, _ in section.cards:
             status = Status.UNDERSTOOD if whole else Status.GUESSED
@@ -39,9 +43,26 @@ def fold_finishes(sorting: Sorting) -> None:
         del sorting.sections[section.key]
 
 
+_CALLED = re.compile(
+    r"^\s*(?:parallel|finish|version|farbe|couleur|color|colour)\w*\s*[:–—-]?\s+(?=\S)|\s+(?:parallel|finish)\w*\s*$",
+    re.IGNORECASE,
+)
+"""A section that is called a parallel: “Parallel Silver”, “Silver parallel”."""
+
+
+def _label(section: OpenSection, home: OpenSection) -> str:
+    """Return what the label of a section adds to that of its set."""
+    alike = bare(section.label).startswith(f"{bare(home.label)} ")
+    rest = section.label[len(home.label) :] if alike else section.label
+    return _CALLED.sub("", rest).strip(" -–—:,()/") or rest.strip(" -–—:,()/")
+
+
 def _is_finish_of(section: OpenSection, other: OpenSection) -> bool:
     words, home = bare(section.label), bare(other.label)
-    if section is other or not section.cards or not home or not words.startswith(f"{home} "):
+    if section is other or not section.cards or not home:
+        return False
+    called = _CALLED.search(section.label) is not None and other.kind is Kind.BASE
+    if not called and not words.startswith(f"{home} "):
         return False
     added = words.removeprefix(home).strip()
     if guess_kind(added)[1] or not section.numbers <= other.numbers:

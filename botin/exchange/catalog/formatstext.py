@@ -140,7 +140,7 @@ def _label_of(text: str) -> tuple[str, str]:
 
 def _label(text: str) -> str:
     """Return the name of a format without article, verb and filler: “A hobby box has” is a hobby box."""
-    return _ARTICLE.sub("", _BOXES.sub("", _HOLDS.sub("", text)))
+    return _IN.sub("", _ARTICLE.sub("", _BOXES.sub("", _HOLDS.sub("", text))))
 
 
 _ARTICLE = re.compile(
@@ -148,6 +148,7 @@ _ARTICLE = re.compile(
 )
 
 
+_IN = re.compile(r"(?<=\w)\s+(?:in|with|of)\s*$", re.IGNORECASE)
 _BOXES = re.compile(
     r"(?<=\w)\s+(?:boxes|configuration|config|product configuration|box configuration|format|details?)\s*$",
     re.IGNORECASE,

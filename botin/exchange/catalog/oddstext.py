@@ -81,6 +81,10 @@ _AT_LEAST = r"guaranteed|at least|minimum|min|or more|garantiert|mindestens|gara
 _PROMISES = (("average", _AVERAGE), ("at_least", _AT_LEAST), ("exact", r"exactly|genau|exactement"))
 FORMAT_WORDS = ("hobby", "jumbo", "retail", "blaster", "hanger", "mega", "fat pack", "cello", "rack", "value", "wax",
                 "vending", "subscription")  # fmt: skip
+_OF_BOX = re.compile(
+    r"(?:in|for|from)\s+(?:an?\s+|the\s+|every\s+|each\s+)?(?P<box>[^:\d]{2,30}?)\s*:\s*(?=\S)", re.IGNORECASE
+)
+"""``In retail: Night Ink 1:240, Copper 1:8``: all of a line is of one box."""
 _SEPARATOR = re.compile(r"[;,|•\n]|\.\s|\band\b|\s/\s|\s[–—-]\s")
 _GROUP = re.compile(
     r"^(?P<group>.*?)\b(?:parallels?|finishes|versions|parallelen|parallèles|paralelas)\b"
@@ -144,6 +148,11 @@ def rates_in(text: str, formats: Mapping[str, str], *, odds: bool = False) -> tu
     if lead:
         named = format_in(lead[0], formats)
         found = rates_in(text.strip()[lead.end() :], formats, odds=odds)
+        return tuple(replace(rated, format=rated.format or named) for rated in found)
+    of_box = _OF_BOX.match(text.strip())
+    named = format_in(of_box["box"], formats) if of_box else ""
+    if of_box and named and not name_of(of_box["box"], formats)[0]:
+        found = rates_in(text.strip()[of_box.end() :], formats, odds=odds)
         return tuple(replace(rated, format=rated.format or named) for rated in found)
     bare = without_lacking(plainly(text.strip(" .,•*")), formats)
     matches = [found for found in _RATE.finditer(bare) if _is_rate(found, bare, odds=odds)]

@@ -51,8 +51,27 @@ _HAS_ONE = re.compile(
 """“1 in 2 boxes has a Copper”: the name stands behind."""
 
 
+_IN_WORD_NUMBER = re.compile(
+    rf"\b((?:one|1) in(?: every)?) (?:(?P<tens>{'|'.join(_TENS)})(?:[- ](?P<ones>{'|'.join(NUMBER_WORDS[:9])}))?"
+    rf"|(?P<word>{'|'.join(NUMBER_WORDS[1:])}))\b",
+    re.IGNORECASE,
+)
+"""“one in four”, without a word for packs."""
+
+
+_ONES = re.compile(r"\b([A-Z][\w’'-]+)\s+ones\b")
+"""“Copper ones” are Copper parallels."""
+
+
+def _number_of(found: re.Match[str]) -> int:
+    ones = (found["word"] or found["ones"] or "").lower()
+    return _TENS.get((found["tens"] or "").lower(), 0) + (NUMBER_WORDS.index(ones) + 1 if ones else 0)
+
+
 def plainly(text: str) -> str:
     """Return ``One (1) autograph`` as ``1 autograph``, and ``every 5th box`` as ``1 in 5 box``."""
+    text = _ONES.sub(r"\1 parallels", text)
+    text = _IN_WORD_NUMBER.sub(lambda found: f"{found[1]} {_number_of(found)}", text)
     text = _IN_EVERY.sub(r"1 in \1 \2", _IN_WORDS.sub(lambda found: in_digits(found[0]), text))
     text = _UNIT_BETWEEN.sub(r"\1 in \3 \2", text)
     plain = _EVERY_NTH.sub(r"1 in \1 \2", _EVERY_OTHER.sub(r"every 2nd \1", _SAID_TWICE.sub(r"\1", text)))
@@ -61,12 +80,7 @@ def plainly(text: str) -> str:
 
 def in_digits(text: str) -> str:
     """Return ``twenty-four packs of eight cards`` as ``24 packs of 8 cards``."""
-
-    def digits(found: re.Match[str]) -> str:
-        ones = (found["word"] or found["ones"] or "").lower()
-        return str(_TENS.get((found["tens"] or "").lower(), 0) + (NUMBER_WORDS.index(ones) + 1 if ones else 0))
-
-    return _SPELLED.sub(digits, text)
+    return _SPELLED.sub(lambda found: str(_number_of(found)), text)
 
 
 LEAD = re.compile(r"^\W*(?:\w+\s+)?odds\b[^:;\d]{0,70}:\s*(?=[^\W\d_])", re.IGNORECASE)

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.baseparts import join_parts
-from botin.exchange.catalog.cardtext import CardLine, begins_small
+from botin.exchange.catalog.cardtext import CardLine
 from botin.exchange.catalog.clubheadings import join_clubs, swap_clubs
 from botin.exchange.catalog.clubnames import OPEN, settle_clubs
 from botin.exchange.catalog.codes import settle_codes
@@ -20,6 +20,7 @@ from botin.exchange.catalog.oddstext import FORMAT_WORDS, Rated
 from botin.exchange.catalog.partners import with_partners
 from botin.exchange.catalog.questions import Question, Seen
 from botin.exchange.catalog.runtext import take_run
+from botin.exchange.catalog.strays import drop_small, drop_titles
 from botin.exchange.catalog.wholedoubts import doubt_sources
 from botin.exchange.notes import Note, Sheet, Status, shown
 from botin.exchange.tables import RawRow
@@ -30,7 +31,7 @@ CardItem = tuple[int, CardLine, dict[str, str]]
 
 @dataclass
 class OpenSection:
-    """A section while its cards come in."""
+    """A section while its cards come in; ``sized`` is a number behind its name: how many cards, or their run."""
 
     key: str
     label: str
@@ -41,6 +42,7 @@ class OpenSection:
     back_code: str = ""
     cue: str = ""
     run: str = ""
+    sized: str = ""
     by_column: bool = False
     cards: list[CardItem] = field(default_factory=list)
     numbers: set[str] = field(default_factory=set)
@@ -208,7 +210,8 @@ class Sorting:
 
     def finish(self) -> None:
         """Turn open sections into rows: short prints apart, runs of single cards into groups."""
-        self._drop_small()
+        drop_titles(self)
+        drop_small(self)
         swap_clubs(self)
         settle_codes(self)
         join_parts(self)
@@ -225,18 +228,6 @@ class Sorting:
         doubt_sources(self)
         for section in list(self.sections.values()):
             self._close(section)
-
-    def _drop_small(self) -> None:
-        """A name that begins small among names in capitals is none: “16 pt stock” is no card 16."""
-        names = [card.name for section in self.sections.values() for _, card, _ in section.cards]
-        small = sum(name[:1].islower() for name in names)
-        if not small or small * 3 > len(names):
-            return
-        for section in self.sections.values():
-            for place, card, _ in [item for item in section.cards if begins_small(item[1].name)]:
-                self.note(place, Status.NOT, f"“{card.name[:40]}” begins small, the other names do not: no card")
-            section.cards = [item for item in section.cards if not begins_small(item[1].name)]
-            section.numbers = {card.number for _, card, _ in section.cards}
 
     def _join_counted(self) -> None:
         """A lone name between a heading with a count and as many cards is a finish of that section."""
@@ -336,7 +327,14 @@ class Sorting:
 
     def _is_over(self, section: OpenSection) -> bool:
         """Whether a heading of a kind alone has no cards because it stands over those that do."""
-        over = not section.cards and is_only_kinds(section.label) and len(self.sections) > 1 and section.line > 0
+        listed = section.expected is not None and not any(one.cards for one in self.sections.values())
+        over = (
+            not listed
+            and not section.cards
+            and is_only_kinds(section.label)
+            and len(self.sections) > 1
+            and section.line > 0
+        )
         own = {section.key, section.label.casefold()}
         return over and not any(row.get("section").casefold() in own for row in self.rows["cards"])
 

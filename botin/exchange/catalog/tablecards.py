@@ -308,7 +308,8 @@ def _section_of(sorting: Sorting, table: Table, row: Fields, place: int) -> None
     elif table.columns.has("section") and _begins_plain(sorting, row.get("number", "")):
         sorting.section("Base", place, says=False)
     elif not sorting.current:
-        sorting.section(sheet_label(table.sheet), place, says=False).by_column = False
+        opened = sorting.section(sheet_label(table.sheet), place, says=False)
+        opened.by_column, opened.sized = False, sheet_size(table.sheet)
 
 
 def _begins_plain(sorting: Sorting, number: str) -> bool:
@@ -330,6 +331,12 @@ def sheet_label(sheet: Sheet) -> str:
     if "#" in sheet.source and not GENERIC.fullmatch(bare):
         return bare
     return "Base"
+
+
+def sheet_size(sheet: Sheet) -> str:
+    """Return the number in brackets behind a sheet's name: how many cards it has, or to what they are numbered."""
+    found = _COUNTED_NAME.search(sheet.name.strip())
+    return re.sub(r"\D", "", found[0]) if found else ""
 
 
 def _is_heading(text: str) -> bool:

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from botin.exchange.catalog.columns import Columns
 from botin.exchange.catalog.finishtext import is_plain
+from botin.exchange.catalog.listedsections import open_listed
 from botin.exchange.catalog.oddstext import FORMAT_WORDS, Rated, cell_rate, rates_in
 from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.rateunits import is_unit, unit_of
@@ -28,6 +29,8 @@ def read_rates(sorting: Sorting, table: Table) -> None:
     apart = apart and not listed
     grouped = not apart and _is_grouped(sorting, table)
     per, of_sheet = _counted_per(table), _format_of(sorting, table)
+    if table.columns.has("count") or not sorting.sections:
+        open_listed(sorting, [_named(table, place, cells) for place, cells in table.segment.rows])
     for place, cells in table.segment.rows:
         row = fields_of(table.columns, cells)
         section = row.get("section", "") or section
@@ -70,6 +73,14 @@ def _finish_alone(sorting: Sorting, place: int, row: Fields, section: str) -> bo
     words = f"{label} /{run}" if run else label
     sorting.note(place, Status.UNDERSTOOD, f"finish {words} of {sorting.sections[found[0]].label}, without odds")
     return True
+
+
+def _named(table: Table, place: int, cells: tuple[str, ...]) -> tuple[int, str, str]:
+    """Return what a row names and how many cards it has; empty where a finish has a column of its own."""
+    row = fields_of(table.columns, cells)
+    name = row.get("section", "") if table.columns.has("parallel") else _name(table.columns, cells)
+    plain = is_plain(row.get("parallel", "")) and TOTAL.fullmatch(name) is None
+    return place, name if plain else "", row.get("count", "").removesuffix(".0")
 
 
 def _format_of(sorting: Sorting, table: Table) -> str:
@@ -159,9 +170,14 @@ def _counted_per(table: Table) -> str:
     return unit_of(found["unit"]) if found["unit"] and is_unit(found["unit"]) else "box" if not found["unit"] else ""
 
 
+_PER_UNIT = re.compile(r"(.+) per (box|case)")
+
+
 def _stated(columns: Columns, cells: tuple[str, ...], per: str = "") -> list[tuple[str, str]]:
     """Return the rates of a row and the format each is for; plain numbers are counts ``per`` what a table says."""
     found = [(place, word.partition(":")[2]) for place, word in columns.spread.items() if word.startswith("rate:")]
+    units = {place: said[2] for place, word in found if (said := _PER_UNIT.fullmatch(word))}
+    found = [(place, _PER_UNIT.sub(r"\1", word)) for place, word in found]
     packs = () if columns.has("cards_per_pack") else ("packs_per_box",)
     found += [(columns.by_field[name], "") for name in ("odds", "per_box", "per_case", *packs) if columns.has(name)]
     made = []
@@ -169,7 +185,10 @@ def _stated(columns: Columns, cells: tuple[str, ...], per: str = "") -> list[tup
         text = cells[place].strip() if place < len(cells) else ""
         if text.casefold() in _NONE:
             continue
-        unit = next((u for u in ("per_box", "per_case") if columns.by_field.get(u) == place), per and f"per_{per}")
+        own = f"per_{units[place]}" if place in units else ""
+        unit = own or next(
+            (u for u in ("per_box", "per_case") if columns.by_field.get(u) == place), per and f"per_{per}"
+        )
         made.append(
             (f"{text} per {unit.removeprefix('per_')}" if unit and text.replace(".", "").isdecimal() else text, word)
         )

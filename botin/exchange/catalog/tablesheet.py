@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from botin.exchange.catalog.blocks import Segment, filled, formats_down, segments, side_by_side, turned
+from botin.exchange.catalog.blocks import Row, Segment, filled, formats_down, segments, side_by_side, turned
 from botin.exchange.catalog.columns import Columns, make_columns, recognise
 from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.finishesacross import are_across, columns_across
@@ -16,6 +16,7 @@ from botin.exchange.catalog.oddstext import FORMAT_WORDS, RATED_TAIL, Rated, rat
 from botin.exchange.catalog.questions import Question, Seen, shape_of
 from botin.exchange.catalog.runtext import run_of
 from botin.exchange.catalog.sorting import Sorting
+from botin.exchange.catalog.textboxes import says_product, take_about
 from botin.exchange.notes import Sheet, Status
 
 GENERIC = re.compile(
@@ -102,11 +103,31 @@ def tables_of(sorting: Sorting, sheet: Sheet, places: dict[int, int], sections: 
 
 def _turned(sorting: Sorting, segment: Segment) -> Segment:
     """Return a table with its fields above; where they stood at the side its lines are all of one reading."""
+    about, segment = _without_about(segment)
     made = turned(segment)
+    for place, cells in about if made is not segment or not segment.rows else ():
+        take_about(sorting, place, "\t".join(filled(cells)))
     if made is not segment:
         for place, _ in segment.rows:
             sorting.note(place, Status.UNDERSTOOD, "boxes side by side: one of their fields")
     return made
+
+
+def _without_about(segment: Segment) -> tuple[list[Row], Segment]:
+    """Part the rows above boxes side by side that say what the product is called, or when it is released."""
+    rows = ([segment.head] if segment.head else []) + segment.rows
+    count = 0
+    while count < len(rows) and _says_product(rows[count][1]):
+        count += 1
+    bare = Segment([*segment.above, *(row for row in rows[:count] if len(filled(row[1])) == 1)], None, rows[count:])
+    if not count or turned(bare) is bare:
+        return [], segment
+    return [row for row in rows[:count] if len(filled(row[1])) > 1], bare
+
+
+def _says_product(cells: Sequence[str]) -> bool:
+    given = filled(cells)
+    return given == [cells[0].strip()] or (len(given) == 2 and says_product("\t".join(given)))
 
 
 def _are_lists(segment: Segment, sections: Iterable[str]) -> bool:

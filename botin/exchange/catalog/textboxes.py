@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from botin.exchange.catalog.formatstext import cells_of, format_cells, parts_of, price_of_pack, slug, three_in_a_row
 from botin.exchange.catalog.oddstext import FORMAT_WORDS
+from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.catalog.textreader import Line, Reader
 from botin.exchange.notes import Status
 from botin.exchange.tables import RawRow
@@ -34,6 +36,10 @@ _CONFIGURATION = re.compile(
 
 def format_line(reader: Reader, line: Line) -> bool:
     """A whole format in a line."""
+    parts = re.split(r";\s+|(?<=\w)\.\s+(?=[A-Z])", line.bare) if reader.of_formats else []
+    if len(parts) > 1 and all(_is_whole(part) for part in parts):
+        read = [format_line(reader, replace(line, text=part, bare=part)) for part in parts]
+        return all(read)
     three = three_in_a_row(line.bare) if reader.of_formats else None
     found = three[0] if three else format_cells(line.bare, short=reader.of_formats)
     if found is None or (not reader.of_formats and len(found["label"]) > LONGEST_LABEL):
@@ -50,6 +56,12 @@ def format_line(reader: Reader, line: Line) -> bool:
     if three:
         reader.sorting.note(line.place, Status.GUESSED, three[1])
     return True
+
+
+def _is_whole(text: str) -> bool:
+    """Whether a text names a box and says its packs and cards."""
+    found = format_cells(text)
+    return found is not None and found["label"].casefold() != "box"
 
 
 def more_of_format(reader: Reader, line: Line) -> bool:
@@ -146,15 +158,20 @@ def no_format(reader: Reader, line: Line) -> bool:
 
 def says_product(text: str) -> bool:
     """Whether a line says what the product is called, by whom it is made or when."""
-    return _ABOUT.match(text) is not None
+    return _ABOUT.match(re.sub(r"\s*:\s*\t", "\t", text)) is not None
 
 
 def about_line(reader: Reader, line: Line) -> bool:
     """A line like “Released: 2026-03-14”."""
-    found = _ABOUT.match(line.bare)
+    return take_about(reader.sorting, line.place, line.bare)
+
+
+def take_about(sorting: Sorting, place: int, text: str) -> bool:
+    """Take a line that says what the product is called, by whom it is made or when; false for any other."""
+    found = _ABOUT.match(re.sub(r"\s*:\s*\t", "\t", text))
     if not found:
         return False
     key = found["key"].casefold()
-    reader.sorting.about[_KEYS.get(key, key)] = found["value"].strip()
-    reader.sorting.note(line.place, Status.UNDERSTOOD, f"{key} of the product")
+    sorting.about[_KEYS.get(key, key)] = found["value"].strip()
+    sorting.note(place, Status.UNDERSTOOD, f"{key} of the product")
     return True

@@ -235,7 +235,7 @@ def finish_above_cards(reader: Reader, line: Line) -> bool:
     return bool(words)
 
 
-_MAY_STAMP = re.compile(r"[/#]|\b(?:numbered|limited|copies|made)\b", re.IGNORECASE)
+_MAY_STAMP = re.compile(r"[/#]|\b(?:unnumbered|numbered|limited|copies|made)\b", re.IGNORECASE)
 
 
 def stamped_finish(reader: Reader, line: Line) -> bool:
@@ -251,7 +251,15 @@ def stamped_finish(reader: Reader, line: Line) -> bool:
     label, run = take_run(bare.rstrip(" (-–—:,"))
     label = label.strip(" -–—:,(")
     heads = line.marked or has_count(line.bare) or guess_kind(label)[1] or (leads(line.following) and not line.nested)
-    if not run or heads or (rates and not line.nested) or len(label.split()) > MOST_WORDS or is_prose(label):
+    plain = not run and line.nested and _UNNUMBERED.search(line.bare) is not None
+    label = _UNNUMBERED.sub("", label).strip(" -–—:,(") if plain else label
+    if (
+        not (run or plain)
+        or heads
+        or (rates and not line.nested)
+        or len(label.split()) > MOST_WORDS
+        or is_prose(label)
+    ):
         return False
     if find_section(reader.sorting, label) or not any(letter.isalpha() for letter in label):
         return False

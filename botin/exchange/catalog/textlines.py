@@ -20,6 +20,7 @@ from botin.exchange.catalog.countsbefore import with_counts
 from botin.exchange.catalog.headingtext import is_about_section
 from botin.exchange.catalog.markup import plainly, says_nothing
 from botin.exchange.catalog.producttitle import rest_of, title_before
+from botin.exchange.catalog.rateunits import NUMBER_WORDS
 from botin.exchange.catalog.sectionsbehind import with_section
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.catalog.textreader import (
@@ -80,6 +81,7 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
     for number in below.values():
         sorting.note(places[number], Status.UNDERSTOOD, "the club of the card above")
     given = _joined(said, below, ruled)
+    given = _in_sentences(given) if attempts is ODDS else given
     meant = cards.letters_meant(text for _, text in given) if attempts is CHECKLIST else {}
     if meant:
         given = [(number, cards.usual_marks(text, meant)) for number, text in given]
@@ -93,6 +95,20 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
             sorting.note(line.place, Status.NOT, says)
         reader.before = line.bare
     finishes.doubt_unnamed(reader)
+
+
+_SENTENCE = re.compile(r"(?<=[^\W_]{2})[.!](?=\s+[A-Z])|(?<=[)\d])\.(?=\s+[A-Z][a-z])")
+_SAYS_RATE = re.compile(rf"\d|\b(?:{'|'.join(NUMBER_WORDS)}|an?)\b", re.IGNORECASE)
+
+
+def _in_sentences(given: list[tuple[int, str]]) -> list[tuple[int, str]]:
+    """Part lines of odds that are several sentences, where each of them says a count."""
+    made: list[tuple[int, str]] = []
+    for number, text in given:
+        parts = [part.strip() for part in _SENTENCE.split(text) if part.strip()]
+        told = len(parts) > 1 and all(_SAYS_RATE.search(part) and len(part.split()) > 2 for part in parts)
+        made += [(number, part) for part in parts] if told else [(number, text)]
+    return made
 
 
 def _without_tables(sorting: Sorting, said: dict[int, str], places: dict[int, int]) -> dict[int, str]:

@@ -147,6 +147,9 @@ def heading_with_rates(reader: Reader, line: Line) -> bool:
     if not label or label == line.bare:
         return False
     section = open_section(reader, label, line.place, expected)
+    kind, named = guess_kind(RATED_TAIL.sub("", line.bare)[len(label) :])
+    if named and not section.named:
+        section.kind, section.named = kind, True
     for rated in rates:
         stated = _by_letter(reader, rated)
         if stated is None:
