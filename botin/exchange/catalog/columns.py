@@ -310,7 +310,7 @@ def _of_section(words: str, head: str, kind: Profile, labels: Mapping[str, str])
         return f"kind:{named.value}" if says_kind else f"finish:{head.strip()}"
     if words in labels and kind.rates > 0.6:
         return f"line:{labels[words]}"
-    if words in labels and (kind.runs + kind.ticks + kind.usual) > 0.8:
+    if words in labels and (kind.runs + kind.ticks + kind.usual + kind.unnumbered) > 0.8:
         return f"run:{labels[words]}"
     return ""
 

@@ -84,6 +84,7 @@ class Profile:
     ones: float
     runs: float
     usual: float
+    unnumbered: float
     money: float
     both: float
     marks: float
@@ -120,6 +121,7 @@ def profile(values: Sequence[str]) -> Profile | None:
         ones=share(_ONE_OF),
         runs=share(RUN),
         usual=sum(cell.removesuffix(".0") in USUAL_RUNS for cell in cells) / size,
+        unnumbered=sum(cell.casefold() in UNNUMBERED for cell in cells) / size,
         money=share(MONEY),
         both=share(BOTH),
         marks=share(MARKS),

@@ -45,6 +45,7 @@ _RANGE_LAST = re.compile(rf"(?P<label>[^\W\d_][^\d:]{{2,50}}?)\s*[:=,–—-]?\s
 
 
 _CARDS = re.compile(r"\b(?:cards?|karten?|cartes?|cartas?|kaarten|inserts?)\b", re.IGNORECASE)
+_FINISH = re.compile(r"\b(?:parallels?|finish(?:es)?|versions?)\b", re.IGNORECASE)
 _WORD = re.compile(r"[^\W\d_]{3,}")
 
 
@@ -94,12 +95,15 @@ def heading_and_commas(reader: Reader, line: Line) -> bool:
     head, *parts = [part.strip(" :") for part in re.split(r",\s+(?!\d{3}\b)|\s+;\s+", line.bare)]
     if not parts or not head or re.search(r"[\d:()]", head) or len(head.split()) > MOST_WORDS + 1:
         return False
-    if is_prose(head) or one_card(line.text) is not None or one_card(line.following) is None:
+    if is_prose(head) or _FINISH.search(head) or one_card(line.text) is not None or one_card(line.following) is None:
         return False
     said = _Description()
     left = [part for part in parts if not _told(reader, said, part) and not _told(reader, said, f"x {part}")]
     if any(part[:1].isupper() for part in left) or (len(left) == len(parts) and not any(map(_names_kind, left))):
         return False
+    above = reader.sorting.sections.get(reader.sorting.current)
+    if above is not None and above.line and not above.cards and not said.kind and not left and not guess_kind(head)[1]:
+        return False  # between a heading and its cards “Copper, numbered to 25” is a finish
     section = open_section(reader, heading_of(head)[0], line.place, said.expected)
     kinds = [guess_kind(part)[0] for part in left if guess_kind(part)[1]]
     if (said.kind or kinds) and not guess_kind(section.label)[1]:
