@@ -102,7 +102,14 @@ def heading_and_commas(reader: Reader, line: Line) -> bool:
     if any(part[:1].isupper() for part in left) or (len(left) == len(parts) and not any(map(_names_kind, left))):
         return False
     above = reader.sorting.sections.get(reader.sorting.current)
-    if above is not None and above.line and not above.cards and not said.kind and not left and not guess_kind(head)[1]:
+    if (
+        above is not None
+        and above.line
+        and not above.cards
+        and not said.kind
+        and not left
+        and not guess_kind(head)[1]
+    ):
         return False  # between a heading and its cards “Copper, numbered to 25” is a finish
     section = open_section(reader, heading_of(head)[0], line.place, said.expected)
     kinds = [guess_kind(part)[0] for part in left if guess_kind(part)[1]]
