@@ -6,7 +6,7 @@ PORT ?= 8321
 SEEDS ?= 12
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: lint-types lint-layers lint-templates demo backs test test-all fuzz bench year lint serve lock clean chromium shots
+.PHONY: run-tests lint-types lint-layers lint-templates demo backs test test-all fuzz bench year lint serve lock clean chromium shots
 
 $(VENV)/.run: requirements.lock pyproject.toml
 	test -x $(BIN)/python || $(PY) -m venv $(VENV)
@@ -53,7 +53,11 @@ lint-templates:
 	$(BIN)/djlint --quiet --lint botin/web
 
 # Servers are started again and again: what they import is compiled once, also where the environment says not to.
-test: $(VENV)/.dev $(VENV)/.backs chromium lint
+# The checks of the code run beside the tests, which wait for servers and browsers much of their time.
+test: $(VENV)/.dev $(VENV)/.backs chromium
+	@$(MAKE) --no-print-directory -j2 lint run-tests
+
+run-tests: $(VENV)/.dev $(VENV)/.backs chromium
 	PYTHONDONTWRITEBYTECODE= $(BIN)/python -m pytest -n 2 --dist worksteal
 
 # Also what takes over 15 seconds: before a release.

@@ -422,6 +422,21 @@ def test_a_slash_in_the_name_of_a_finish_is_no_run() -> None:
     assert [row.label for row in draft.reading.product.parallels] == ["Black/Gold", "Red / White"]
 
 
+@pytest.mark.parametrize("number", ["Jan 3", "03-Mrz", "01.04.2026"])
+def test_a_number_that_a_spreadsheet_made_a_day_of_is_no_number(number: str) -> None:
+    table = f"No;Name;Club\n1;Orla Thorsby;Tarn\n2;Dov Quill;Tarn\n{number};Jorik Munro;Tarn\n4;Pia Munro;Tarn\n"
+    draft = read(("d.csv", table.encode()))
+    assert status(draft, number).status is Status.NOT
+    assert [card.number for card in draft.reading.product.cards] == ["1", "2", "4"]
+
+
+@pytest.mark.parametrize("label", ["Control Points", "Poster Kings", "Common Ground", "Contest of Wheels"])
+def test_a_word_in_the_name_of_an_insert_makes_it_no_other_kind(label: str) -> None:
+    draft = read(checklist=f"Base Set\n1 Orla Thorsby - Tarn\n2 Dov Quill - Tarn\n{label}\nKP1 Dov Quill - Tarn\n")
+    section = next(one for one in draft.reading.product.sections if one.label == label)
+    assert section.kind is Kind.INSERT
+
+
 def test_two_columns_of_names_are_two_people() -> None:
     rows = b"Number,Name,Team,Name,Team\n1,Orla,Tarn,Dov,Eastmere\n2,Dov,Eastmere,Pia,Tarn\n3,Pia,Tarn,Orla,Tarn\n"
     draft = read(("duals.csv", rows))

@@ -15,7 +15,7 @@ from botin.exchange.catalog.oddstext import FORMAT_WORDS
 
 Row = tuple[int, tuple[str, ...]]
 """The place of a row among all source lines, and its cells."""
-_FORMAT = re.compile(rf"\b(?:{'|'.join(FORMAT_WORDS)})\b", re.IGNORECASE)
+_FORMAT = re.compile(rf"\b(?:{'|'.join(FORMAT_WORDS)}|displays?|blisters?|tins?)\b", re.IGNORECASE)
 LOOK = 15
 """Rows that may stand above the first headings."""
 

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from botin.core.catalog.naming import unaccented
 from botin.exchange.catalog.cardtails import without_tail
-from botin.exchange.catalog.runtext import RUN_END, run_in
+from botin.exchange.catalog.runtext import RUN_END, USUAL_RUNS, run_in
 
 _NUMBER = re.compile(
     r"^(?:no\.?(?!-)\s*|card\s+|#\s*|nr\.?(?!-)\s*)?"
@@ -39,7 +39,7 @@ _COUNTER = re.compile(
     r"^\d{1,4}[.):]\s+(?=#\s?(?:[A-Za-z]{0,6}-?\d|[A-Z]{1,6}-[A-Z])|[A-Z]{1,6}-(?:\d|[A-Z]{2,4}\s))"
 )
 """``3) #12 Orla Thorsby``: a counter of lines before the number."""
-_IN_A_ROW = re.compile(r"[;,]\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})\s+[^\W\d_])")
+_IN_A_ROW = re.compile(r"(?:[;,]|\s[/|•·])\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})\s+[^\W\d_])")
 _CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,6}$")
 _RUN_OF_NUMBERS = re.compile(r"([A-Za-z]+-?)\d+[-–]\1\d+")
 """``NS1-NS5`` is no number of a card but those from one to five."""
@@ -49,7 +49,8 @@ _MARKED = re.compile(
     r"(?:\s*(?:={2,}|\*{2,}|_{2,}|#{1,6}|~{2,}|-{3,}))?:?$"
 )
 _NEWCOMER = (
-    r"recrue|neuling|debütant(?:in)?|novat[oa]|esordiente|nieuweling|debutante?|nykomling|nowicjusz(?:ka)?|nováček"
+    r"recrue|neuling|debütant(?:in)?|novat[oa]|esordiente|nieuweling|debuut(?:kaart)?|debutante?|nykomling"
+    r"|nowicjusz(?:ka)?|nováček"
 )
 _ROOKIE = re.compile(
     rf"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?P<word>RC|rookie(?: card)?|debut|first signed|{_NEWCOMER})[)\]]?\s*$",
@@ -66,8 +67,8 @@ _ROOKIE_APART = re.compile(
 _SHORT = re.compile(r"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?:S{1,2}P|short print)[)\]]?\s*$")
 _ENDINGS = (
     "sp", "rc", "(r", "[r", "rookie", "card", "debut", "signed", "print", "copies", "made", "each", "only", "one",
-    "recrue", "neuling", "debütant", "debütantin", "novato", "novata", "esordiente", "nieuweling", "nykomling",
-    "nowicjusz", "nowicjuszka", "nováček", "debutant", "debutante",
+    "recrue", "neuling", "debuut", "debütant", "debütantin", "novato", "novata", "esordiente", "nieuweling",
+    "nykomling", "nowicjusz", "nowicjuszka", "nováček", "debutant", "debutante",
 )  # fmt: skip
 """What a text ends with that may hold a mark, beside a digit; most names end otherwise."""
 _TEAM_IN = re.compile(r"^(?P<name>[^()\[\]]+?)\s*[(\[](?P<team>[^()\[\]]{2,60})[)\]]\s*(?P<sign>[*^†‡§°]*)\s*$")
@@ -306,15 +307,20 @@ def card_from(number: str, text: str, team: str = "", *, has_team: bool = False)
         name=_listed(_PEOPLE, name.replace("/", " / ") if "/" in name and _TIED_PEOPLE.match(name) else name),
         team=_listed(_CLUBS, tail.text),
         rookie=marks.rookie or tail.rookie,
-        run=marks.run or tail.run,
+        run=marks.run or tail.run or (parts.third if parts.third in USUAL_RUNS else ""),
         short=marks.short or tail.short,
         guesses=(
-            *((f"“{parts.third}” behind the club is left out",) if parts.third else ()),
+            *((_third(parts.third),) if parts.third else ()),
             *((f"“{price}” behind the card is left out",) if price else ()),
             *(("what stands in brackets before the name is taken for the club",) if before else ()),
         ),
         open_rookie=parts.open_rookie,
     )
+
+
+def _third(text: str) -> str:
+    taken = text in USUAL_RUNS
+    return f"“{text}” behind the club is " + ("taken for the run" if taken else "left out")
 
 
 _CLUBS = re.compile(r"\s*[;/]\s*")

@@ -7,9 +7,9 @@ from collections import Counter
 from collections.abc import Mapping
 from itertools import pairwise
 
-from botin.exchange.catalog.columnvalues import NUMBER, USUAL_RUNS
+from botin.exchange.catalog.columnvalues import NUMBER
 from botin.exchange.catalog.columnwords import field_of
-from botin.exchange.catalog.runtext import UNNUMBERED, run_of
+from botin.exchange.catalog.runtext import UNNUMBERED, USUAL_RUNS, run_of
 
 FEWEST, SHARE = 4, 0.6
 """Cards at least whose cells stand on lines of their own, and share of them that have as many (choices)."""

@@ -13,6 +13,7 @@ import numpy as np
 from botin.exchange.catalog.columnvalues import Profile, profile, value_fits
 from botin.exchange.catalog.columnwords import SURE, bare, field_of, fits
 from botin.exchange.catalog.kinds import guess_kind
+from botin.exchange.catalog.rateunits import unit_of
 from botin.exchange.catalog.runtext import take_run
 
 RESTART = 0.3
@@ -197,7 +198,9 @@ def _assign(
     }
 
 
-_COUNTED_PER = re.compile(r"\b(?:per|a|each|/)\s?(?P<unit>box|case)\b", re.IGNORECASE)
+_COUNTED_PER = re.compile(
+    r"\b(?:per|a|each|/|je|pro|par|por)\s?(?P<unit>box|case|display|karton|boîte|caisse|caja)\b", re.IGNORECASE
+)
 """``Hobby (per box)`` above plain numbers."""
 _COUNTED = re.compile(r"^(?P<what>.*?)[\s_#(]*(?P<n>[1-9])\)?$")
 
@@ -298,15 +301,16 @@ def _of_format(head: str, kind: Profile, formats: Sequence[str]) -> str:
         return ""
     counted = _COUNTED_PER.search(head) if kind.counts > 0.4 else None
     if counted:
-        return f"rate:{named} per {counted['unit'].casefold()}"
+        return f"rate:{named} per {unit_of(counted['unit'])}"
     rated = kind.rates > 0.4 or kind.ones > 0.4 or (kind.words < 0.4 and not fits(head))
     return f"rate:{named}" if rated else ""
 
 
 def _of_section(words: str, head: str, kind: Profile, labels: Mapping[str, str]) -> str:
     """Return what a column of ticks, rates or runs stands for, by the section or finish that its heading names."""
-    if kind.ticks > 0.9 and kind.kinds <= 2 and not fits(head):
-        named, says_kind = guess_kind(head)
+    named, says_kind = guess_kind(head)
+    ticked = kind.ticks > 0.9 and kind.kinds <= 2
+    if (ticked or (says_kind and kind.kinds == 1)) and not fits(head):
         return f"kind:{named.value}" if says_kind else f"finish:{head.strip()}"
     if words in labels and kind.rates > 0.6:
         return f"line:{labels[words]}"

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from itertools import groupby, pairwise
 
 from botin.core.catalog.product import Kind
-from botin.exchange.catalog.kinds import is_only_kinds, is_section_word
-from botin.exchange.catalog.runtext import UNNUMBERED
+from botin.exchange.catalog.kinds import is_section_word
+from botin.exchange.catalog.runtext import UNNUMBERED, USUAL_RUNS
 
 NUMBER = re.compile(
     r"#?\s{0,3}(?:[A-Za-z]{0,6}[-\s.]?\d{1,5}[A-Za-z]{0,2}|[A-Za-z0-9]{1,6}-[A-Za-z0-9]{1,6})(?:\.0)?"
@@ -46,18 +46,6 @@ TICKS = frozenset(
     ("x", "xx", "yes", "y", "1", "true", "rc", "rookie", "✓", "✔", "☑", "*", "•", "ja", "j", "oui", "o", "si", "sí",
      "s", "sim", "tak", "ano", "r", "(rc)", "no", "n", "0", "false", "nein", "non", "nee", "-", "–", "—")
 )  # fmt: skip
-USUAL_RUNS = frozenset(
-    (
-     "1", "2", "3", "4", "5", "7", "8", "9", "10", "12", "15", "18", "20", "22", "24", "25", "29", "30", "35",
-     "40", "49", "50", "60", "65", "70", "75", "79", "80", "85", "88", "89", "90", "99", "100", "110", "115",
-     "120", "125", "129", "130", "135", "140", "145", "149", "150", "160", "165", "170", "175", "180", "185",
-     "189", "190", "195", "199", "200", "210", "220", "225", "230", "240", "249", "250", "275", "280", "299",
-     "300", "325", "350", "375", "399", "400", "450", "499", "500", "550", "599", "600", "650", "699", "700",
-     "750", "775", "799", "800", "850", "899", "900", "950", "999", "1000", "1250", "1499", "1500", "1999",
-     "2000", "2500",
-    )
-)  # fmt: skip
-"""Runs as makers choose them; common practice, no source."""
 _NAMELIKE = re.compile(r"^\W*[^\W\d_]")
 
 
@@ -133,7 +121,7 @@ def profile(values: Sequence[str]) -> Profile | None:
 
 def _named(words: set[str]) -> float:
     """Return the share of words that are names of kinds and nothing else; there are few such."""
-    return sum(map(is_only_kinds, words)) / len(words) if len(words) <= len(Kind) else 0.0
+    return sum(map(is_section_word, words)) / len(words) if len(words) <= len(Kind) else 0.0
 
 
 def is_ticked(text: str) -> bool:

@@ -40,7 +40,7 @@ _WORDS: dict[str, str] = {
     "kategorie|"
     "abschnitt|reihe|teilserie|sammlung|einleger|ensemble|categorie|collection|coleccion|categoria|insercion|"
     "sezione|inserto|reeks|deelset|set naam|subserie|delserie|kategori|zestaw|seria|podzestaw|sada|podsada|"
-    "colecao|secao|type|kind of card|group|gruppe|groupe|grupo|which part",
+    "colecao|secao|type|kind of card|applies to|found on|of set|for set|group|gruppe|groupe|grupo|which part",
     "rookie": "r|rc|deb|rookie|rookies|rookie card|r c|rookie s|first year|first year card|is rookie|rookie rc|"
     "rc rookie|debut|debuet|newcomer|neuling|debutant|debuetant|recrue|novato|novata|debutante|esordiente|nieuweling|"
     "debutantkaart|debutkort|debiutant|debiut|novacek|estreante|estreia",
@@ -64,19 +64,21 @@ _WORDS: dict[str, str] = {
     "group": "group|odds group|tier",
     "back_code": "back code|code|back|code on back|rueckseitencode",
     "cue": "cue|how to tell|identifier|how to tell it|erkennung|erkennungsmerkmal",
-    "kind": "kind|type of section|section type|set type",
+    "kind": "kind|type|card type|type of section|section type|set type",
     "count": "cards in set|number of cards|set size|size|card count|total cards|cards in section|karten im set|"
     "anzahl karten|nombre de cartes|numero de cartas|aantal kaarten|# of cards|no of cards",
     "format": "format|formats|box type|product type|product format|box|configuration|packaging|sku|pack type|"
     "boxart|verpackung|produkt|ausfuehrung box|formato|formaat|doos|doostype|type de boite|tipo de caja|boks|"
     "opakowanie|box format|found in|available in",
     "packs_per_box": "packs per box|packs box|packs|packs in a box|packs in box|no of packs|# of packs|"
-    "number of packs|paeckchen pro box|paeckchen je box|packungen pro box|packungen je box|packs pro box|"
+    "number of packs|paeckchen pro box|paeckchen je box|tuetchen|tueten|tuetchen pro display|"
+    "tueten pro display|packungen pro display|packungen pro box|packungen je box|packs pro box|"
     "packs je box|tuetchen pro box|packungen|paeckchen|paquets par boite|pochettes par boite|paquets|"
     "sobres por caja|sobres|paquetes por caja|buste per box|bustine per box|pakjes per doos|pakjes|paket per box|"
     "pakker per boks|paczek w pudelku",
     "cards_per_pack": "cards per pack|cards pack|cards in a pack|cards in pack|cards|karten pro paeckchen|"
-    "karten je paeckchen|karten pro packung|karten je packung|karten pro pack|karten|cartes par paquet|"
+    "karten je paeckchen|karten pro packung|karten pro tuetchen|karten je tuetchen|"
+    "karten pro tuete|karten je tuete|karten je packung|karten pro pack|karten|cartes par paquet|"
     "cartes par pochette|cartes|cartas por sobre|cartas por paquete|cartas|carte per busta|carte per bustina|"
     "kaarten per pakje|kaarten|kort per paket|kort per pakke|kart w paczce",
     "boxes_per_case": "boxes per case|boxes case|case|boxes in a case|boxes in case|case size|boxes|box per case|"

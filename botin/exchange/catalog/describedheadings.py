@@ -46,6 +46,7 @@ _RANGE_LAST = re.compile(rf"(?P<label>[^\W\d_][^\d:]{{2,50}}?)\s*[:=,–—-]?\s
 
 _CARDS = re.compile(r"\b(?:cards?|karten?|cartes?|cartas?|kaarten|inserts?)\b", re.IGNORECASE)
 _FINISH = re.compile(r"\b(?:parallels?|finish(?:es)?|versions?)\b", re.IGNORECASE)
+_REMARK = re.compile(r"[a-z][^\d]{2,40}")
 _WORD = re.compile(r"[^\W\d_]{3,}")
 
 
@@ -68,13 +69,19 @@ def described_heading(reader: Reader, line: Line) -> bool:
         return False
     said = _Description()
     parts = [part.strip() for part in re.split(r"[,;](?!\d{3}\b)", found["inside"]) if part.strip()]
-    told = [part for part in parts if _told(reader, said, part)]
-    if len(told) < len(parts) or not (said.kind or said.run or said.at_most or said.rates or said.signs):
+    left = [part for part in parts if not _told(reader, said, part)]
+    if (
+        any(not _REMARK.fullmatch(part) for part in left)
+        or len(left) == len(parts)
+        or not (said.kind or said.run or said.at_most or said.rates or said.signs)
+    ):
         return False
     section = open_section(reader, heading_of(found["head"])[0], line.place, said.expected)
     if said.kind is not None and not guess_kind(section.label)[1]:
         section.kind, section.named = said.kind, True
     _keep(reader, line, section, said)
+    if left:
+        reader.sorting.note(line.place, Status.GUESSED, f"“{', '.join(left)}” is not kept")
     return True
 
 

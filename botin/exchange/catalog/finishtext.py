@@ -32,7 +32,8 @@ _ONE_FINISH = re.compile(r"^(?P<name>[^:]{2,40}?)\s+parallels?\s*[:–—-]\s*(?
 
 
 _PARALLELS = re.compile(
-    rf"^(?P<of>.{{0,60}}?)\b(?:{_LIST_WORD}(?:\s*\(\d+\))?|(?:{_LIST_WORD}|colou?rs)\s+(?-i:[a-z])[\w’' ]{{1,30}})"
+    rf"^(?P<of>.{{0,60}}?)\b(?:{_LIST_WORD}(?:\s*\(\d+\))?|(?:{_LIST_WORD}|colou?rs)\s+"
+    r"(?P<more>(?-i:[a-z])[\w’' ]{1,30}))"
     r"\s*[:–—-]\s*(?P<list>.+)$",
     re.IGNORECASE,
 )
@@ -42,6 +43,10 @@ _PARALLELS_OF = re.compile(
     rf"(?:all |available )?{_LIST_WORD}\s+(?:of|for|in|zu|von|de)\s+(?:the\s+)?(?P<of>[^:;,]{{3,50}}?)\s*:?",
     re.IGNORECASE,
 )
+_COLOURS = re.compile(
+    r"(?P<of>)(?:colou?rs|farben|couleurs|colores)\s*[:–—-]\s*(?P<list>[^=]*[,;/][^=]+)", re.IGNORECASE
+)
+"""``Colours: Copper / Gold``; an insert may be called Club Colours."""
 _OF_AND_LIST = re.compile(
     rf"(?:all |available )?{_LIST_WORD}\s+(?:of|for|in|zu|von|de)\s+(?:the\s+)?(?P<of>[^:;,]{{3,50}}?)"
     r"\s*:\s*(?P<list>\S.+)",
@@ -69,16 +74,19 @@ def parallels_in(text: str) -> tuple[str, list[str]] | None:
     if one and RUN_ALONE.fullmatch(one["run"].strip()):
         return "", [f"{one['name']} {one['run']}"]
     also = _ALSO_IN.match(bare)
-    if also and re.match(r"also|available|comes?|cards?|all|each|every", bare, re.IGNORECASE):
-        return "", _entries(also["list"] or also["as"])
-    found = _OF_AND_LIST.fullmatch(bare) or _PARALLELS.match(bare)
+    if also and re.match(r"also|available|comes?|cards?|all|each|every|base", bare, re.IGNORECASE):
+        return "Base" if bare.casefold().startswith("base") else "", _entries(also["list"] or also["as"])
+    found = _COLOURS.fullmatch(bare) or _OF_AND_LIST.fullmatch(bare) or _PARALLELS.match(bare)
     if not found or re.match(r"\s*1\s*(?::|in)\s*\d", found["list"]):
         return None
-    return found["of"].strip(" :–—-"), _entries(found["list"])
+    more = found.groupdict().get("more") or ""
+    return found["of"].strip(" :–—-") or more.strip(), _entries(found["list"])
 
 
 def _entries(text: str) -> list[str]:
     """Part a list of finishes at commas, semicolons and the last “and”."""
+    if not re.search(r"[;,|]", text) and text.count(" / ") > 1:
+        text = text.replace(" / ", "; ")  # one stroke may be in a name: Red / White
     parts = re.split(r"(?:[;,|](?!\d{3}\b)|\s+and\s+(?=[A-Z]))(?![^(]*\))", text.rstrip(" ."))
     return [part.strip() for part in parts if part.strip()]
 

@@ -21,7 +21,7 @@ _PACKS = re.compile(
 )
 _CARDS = re.compile(
     rf"(?<![\d.,])(?P<a>\d{{1,6}})\s{{0,9}}{_CARD}\s*{_PER}\s*{_P}\b"
-    rf"|{_P}\s*(?:of|x|×|with|,|/|à|mit|de|da|di|van|med|con|zu je|zu|@|po|containing|has|holds"
+    rf"|{_P}\s*(?:of|x|×|with|,|/|à|mit|met|de|da|di|van|med|con|zu je|zu|@|po|containing|has|holds"
     rf"|contains)?\s*(?P<b>\d{{1,6}})\b"
     rf"(?!\s*-?\s?{_B}\b)\s*{_CARD}?"
     rf"|(?<![\d.,])(?P<c>\d{{1,6}})[\s-]*{_CARD}\s+{_P}\b"

@@ -43,7 +43,7 @@ _ODDS = re.compile(
     r"\W*(?:pack |pull |insertion )?(?:odds|ratios?|quoten?|chancen?|cotes?)\s*[:=–-]\s*\S", re.IGNORECASE
 )
 _RANGE = re.compile(
-    r"\s*(?:,?\s+(?:cards?|nos?\.?)\s+#?\d{1,4}\s?[-–]\s?#?\d{1,4}|[(\[]\s*(?:cards?\s+|nos?\.?\s+|#)?#?[A-Z]{0,6}-?[A-Z\d]{1,6}\s?(?:[-–]|to|bis|à|through)"
+    r"\s*(?:,?\s+(?:cards?|nos?\.?)\s+#?\d{1,4}\s?[-–]\s?#?\d{1,4}|[(\[]\s*(?:cards?\s+|nos?\.?\s+|#)?#?[A-Z]{0,6}-?[A-Z\d]{1,6}\s?(?:[-–]|to|bis|à|through|t/m|tot|til|do|al)"
     r"\s?#?[A-Z]{0,6}-?[A-Z\d]{1,6}\s*[)\]]"
     r"|#[A-Z]{0,4}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,4}-?\d{1,4}"
     r"|(?<=\w )(?P<code>[A-Z]{1,5})-?\d{1,3}\s?(?:[-–]|to)\s?(?P=code)-?\d{1,3}"

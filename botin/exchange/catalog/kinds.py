@@ -13,7 +13,7 @@ _SIGNED = (
     r"autograf\w*|autogram\w*|podpis\w*|nimikirjoitus"
 )
 _WORN = (
-    r"relics?|memorabilia|jerseys?|patch(?:es)?|swatch(?:es)?|worn|game[- ]used|race[- ](?:worn|used)|relikt\w*|"
+    r"relics?|mem|memorabilia|jerseys?|patch(?:es)?|swatch(?:es)?|worn|game[- ]used|race[- ](?:worn|used)|relikt\w*|"
     r"trikot\w*|reliques?|maillots?|reliquias?|camisetas?|relikwie\w*|reliquie|maglie|tröj\w*"
 )
 _WORDS: tuple[tuple[Kind, str], ...] = (

@@ -225,6 +225,7 @@ def _odds(text: str, matches: Sequence[re.Match[str]], formats: Mapping[str, str
     stated = [(format_in(a, formats), format_in(b, formats)) for a, b in zip(before, behind, strict=True)]
     alone = sum(1 for a, b in stated if a or b) == 1 and first_format
     group = _GROUP.match(before[0])
+    group = group if group and group["name"].strip() else None
     name, made, run = "", [], ""
     for place, found in enumerate(matches):
         text_part = behind[place] if after else before[place]

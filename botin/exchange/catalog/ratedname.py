@@ -40,6 +40,7 @@ def name_of(text: str, formats: Mapping[str, str]) -> tuple[str, str]:
             bare = re.sub(rf"\b{re.escape(word)}\b(?:\s+(?:box|boxes|packs?)\b)?", " ", bare, flags=re.IGNORECASE)
     bare = re.sub(rf"^\W*(?:odds|{UNIT})?\W*$", "", bare, flags=re.IGNORECASE)
     bare = re.sub(r"\(\s*\)|^\W*and\b|\band\W*$", " ", bare)
+    bare = re.sub(r"[\s:,(–-]+(?:about|around|roughly|approximately|approx\.?|some|ca\.?|circa)\W*$", " ", bare)
     bare = _TO_YOU.sub("", _VERB.sub(" ", bare))
     return " ".join(bare.strip(" :–—-=.,()•*\t/|;").split()), own
 

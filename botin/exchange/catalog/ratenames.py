@@ -6,17 +6,19 @@ import re
 from dataclasses import dataclass, replace
 
 from botin.core.catalog.product import Kind
-from botin.exchange.catalog.columnvalues import USUAL_RUNS
 from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds, named_kinds
 from botin.exchange.catalog.oddstext import Rated
+from botin.exchange.catalog.runtext import USUAL_RUNS
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.notes import Status
 from botin.exchange.tables import RawRow
 
 SURE, LIKELY, NEAR = 96.0, 82.0, 55.0
 """Scores of rapidfuzz (0 to 100) from which a name is taken as read, as a guess, or shown; choices, no source."""
+ALL_SECTIONS = frozenset(("all", "all sets", "all sections", "any", "alle", "toutes", "todas", "every set", "alles"))
+"""Words for every section at once."""
 _FILLER = re.compile(
     r"\b(?:parallels?|cards?|inserts?|packs?|odds|the|of|set|checklist|plain|all|parallelen?|karten?|version)\b|[^\w\s]"
 )
@@ -58,9 +60,14 @@ def labels_of(sorting: Sorting) -> dict[str, str]:
     return rows or {section.key: section.label for section in sorting.sections.values()}
 
 
+_RANGED = re.compile(r"(?<=\w)\s+[(\[]?#?[A-Z]{0,5}-?\d{1,4}\s?[-–]\s?#?[A-Z]{0,5}-?\d{1,4}[)\]]?\s*$")
+"""``Base 1-300``: the numbers that are meant."""
+
+
 def find_section(sorting: Sorting, text: str) -> tuple[str, bool] | None:
     """Return the key of the section a text names, and whether it is written the same; None when none is meant."""
     labels = labels_of(sorting)
+    text = _RANGED.sub("", text) or text
     wanted, words = plain(text), bare(text)
     for key, label in labels.items():
         if words in (bare(label), bare(key)):

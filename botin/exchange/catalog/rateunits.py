@@ -59,6 +59,13 @@ _IN_WORD_NUMBER = re.compile(
 """“one in four”, without a word for packs."""
 
 
+_ORDINALS = ("second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")
+_ORDINAL = re.compile(rf"\bevery ({'|'.join(_ORDINALS[1:])}) ({UNIT})\b", re.IGNORECASE)
+_TIMES_WORDS = ("once", "twice", "thrice")
+_TIMES = re.compile(rf"\b({'|'.join(_TIMES_WORDS)}) (?=(?:per|an?|in|each|every)\b)", re.IGNORECASE)
+"""“twice a case”."""
+_ONE_UNIT = re.compile(rf"\b(one|1) ({UNIT}) in ({'|'.join(NUMBER_WORDS[1:])})\b", re.IGNORECASE)
+"""“one box in two”."""
 _ONES = re.compile(r"\b([A-Z][\w’'-]+)\s+ones\b")
 """“Copper ones” are Copper parallels."""
 
@@ -71,6 +78,9 @@ def _number_of(found: re.Match[str]) -> int:
 def plainly(text: str) -> str:
     """Return ``One (1) autograph`` as ``1 autograph``, and ``every 5th box`` as ``1 in 5 box``."""
     text = _ONES.sub(r"\1 parallels", text)
+    text = _ORDINAL.sub(lambda found: f"every {_ORDINALS.index(found[1].lower()) + 2}th {found[2]}", text)
+    text = _TIMES.sub(lambda found: f"{_TIMES_WORDS.index(found[1].lower()) + 1} ", text)
+    text = _ONE_UNIT.sub(lambda found: f"{found[1]} in {NUMBER_WORDS.index(found[3].lower()) + 1} {found[2]}", text)
     text = _IN_WORD_NUMBER.sub(lambda found: f"{found[1]} {_number_of(found)}", text)
     text = _IN_EVERY.sub(r"1 in \1 \2", _IN_WORDS.sub(lambda found: in_digits(found[0]), text))
     text = _UNIT_BETWEEN.sub(r"\1 in \3 \2", text)

@@ -11,12 +11,12 @@ _TO = (
     r"|nummeriert\s*(?:auf)?|tirage(?:\s*(?:de|à|:))?|num[ée]rot[ée]e?s?\s*(?:à|/|sur)|tirada(?:\s*(?:de|:))?"
     r"|numera[dt][aoei]s?\s*a|oplage:?|genummerd\s*(?:tot|op)?|x\s?(?=\d)"
 )
-_SOLE = r"pi[èe]ce unique|einzelst[üu]ck|unikat|pieza [úu]nica|pezzo unico|uniek exemplaar|exemplar [úu]nico"
+_SOLE = r"pi[èe]ce unique|einzelst[üu]ck|unikat|pieza [úu]nica|pezzo unico|uniek exemplaar|uniek|exemplar [úu]nico"
 _COUNT = r"\d{1,3}(?:,\d{3})+|\d{1,6}"
 RUN_END = re.compile(
     rf"(?<![\s(,\[–—-])[\s(,\[–—-]*(?:(?:{_TO})\s*(?P<to>{_COUNT})|#?\s?(?:\d{{1,6}}\s?)?/\s*(?P<run>{_COUNT})"
     rf"|(?:(?:limited|numbered)\s*(?:to|at|edition of|,)\s*)?(?P<copies>{_COUNT})"
-    r"\s*(?:copies|made|produced|exemplare|stück|exemplaires|ejemplares|stuks)(?:\s+(?:each|only))?"
+    r"\s*(?:cop(?:y|ies)|made|produced|exemplare|stück|exemplaires|ejemplares|stuks)(?:\s+(?:each|only))?"
     rf"|(?P<one>one[- ]of[- ]one|1[- ]of[- ]1|1 of 1|{_SOLE}))[)\].]*\s*$",
     re.IGNORECASE,
 )
@@ -42,6 +42,18 @@ UNNUMBERED = frozenset((
 ))  # fmt: skip
 
 
+USUAL_RUNS = frozenset(
+    (
+     "1", "2", "3", "4", "5", "7", "8", "9", "10", "12", "15", "18", "20", "22", "24", "25", "29", "30", "35",
+     "40", "49", "50", "60", "65", "70", "75", "79", "80", "85", "88", "89", "90", "99", "100", "110", "115",
+     "120", "125", "129", "130", "135", "140", "145", "149", "150", "160", "165", "170", "175", "180", "185",
+     "189", "190", "195", "199", "200", "210", "220", "225", "230", "240", "249", "250", "275", "280", "299",
+     "300", "325", "350", "375", "399", "400", "450", "499", "500", "550", "599", "600", "650", "699", "700",
+     "750", "775", "799", "800", "850", "899", "900", "950", "999", "1000", "1250", "1499", "1500", "1999",
+     "2000", "2500",
+    )
+)  # fmt: skip
+"""Runs as makers choose them; common practice, no source."""
 _NO_RUN = re.compile(r"(?:\s/(?!\s)\S*|/\s*-?\d\S*)\s*$")
 
 

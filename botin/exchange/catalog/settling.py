@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from fractions import Fraction
 
 from botin.exchange.catalog.columnwords import bare
@@ -10,7 +11,15 @@ from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.kinds import is_only_kinds, is_short_word, named_kinds
 from botin.exchange.catalog.oddstext import Rated, fraction_text
 from botin.exchange.catalog.promisetext import add_promise, covers_of
-from botin.exchange.catalog.ratenames import Candidate, find_section, labels_of, line_of, new_finish
+from botin.exchange.catalog.ratenames import (
+    ALL_SECTIONS,
+    Candidate,
+    base_of,
+    find_section,
+    labels_of,
+    line_of,
+    new_finish,
+)
 from botin.exchange.catalog.sorting import Pending, Sorting
 from botin.exchange.notes import Status
 
@@ -22,6 +31,7 @@ def settle(sorting: Sorting, pending: Pending) -> None:
     place, rated = pending.place, pending.rated
     where = _format(sorting, place, rated.format or pending.format)
     if where is None:
+        _finish_anyway(sorting, pending)
         return
     if pending.parallel is None and rated.column != "packs_per_hit" and _promise(sorting, place, rated, where):
         return
@@ -30,6 +40,14 @@ def settle(sorting: Sorting, pending: Pending) -> None:
     found = line_of(sorting, place, rated) if pending.parallel is None else _stated(sorting, pending)
     if found is not None:
         _add(sorting, place, rated, where, found)
+
+
+def _finish_anyway(sorting: Sorting, pending: Pending) -> None:
+    """Keep the finish that a rate names, though no box is known yet that the rate could be of."""
+    if pending.parallel is not None:
+        _stated(sorting, pending)
+    elif pending.rated.column == "packs_per_hit" and not is_only_kinds(pending.rated.name):
+        line_of(sorting, pending.place, pending.rated)
 
 
 def _add(sorting: Sorting, place: int, rated: Rated, where: str, found: Candidate) -> None:
@@ -119,9 +137,21 @@ def _overall(sorting: Sorting, place: int, rated: Rated, fmt: str) -> bool:
     return True
 
 
+def _of_all(sorting: Sorting, pending: Pending) -> Candidate | None:
+    """Give a finish of all sections to each; its odds are taken for those of the base set, and asked about."""
+    keys = [row.get("section") for row in sorting.rows["sections"]]
+    made = {key: new_finish(sorting, pending.place, pending.rated, key, pending.parallel or "") for key in keys}
+    home = made.get(base_of(sorting))
+    return (
+        replace(home, why="a finish of every section; its odds are taken for those of the base set") if home else None
+    )
+
+
 def _stated(sorting: Sorting, pending: Pending) -> Candidate | None:
     """Return the line whose section and finish a table states apart."""
     found = find_section(sorting, pending.section)
+    if found is None and bare(pending.section) in ALL_SECTIONS and pending.parallel:
+        return _of_all(sorting, pending)
     if found is None:
         says = f"no section is called “{pending.section}”: add its cards, or mend the name"
         sorting.note(pending.place, Status.NOT, says)

@@ -32,6 +32,9 @@ _BOTH = re.compile(
 _RC, _SP = re.compile(r"\b(?:RC|R|rookie)\b", re.IGNORECASE), re.compile(r"\bS?SP\b|\bshort[- ]?print", re.IGNORECASE)
 _IS_MARK = re.compile(r"[(\[]?(?:RC|S?SP|rookie)[)\]]?", re.IGNORECASE)
 """A mark in a column without a heading."""
+_MONTHS = "Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec|Mrz|Mai|Okt|Dez"
+_DATE = re.compile(rf"(?:{_MONTHS})[. -]\s?\d{{1,2}}|\d{{1,2}}[. -]\s?(?:{_MONTHS})")
+"""What a spreadsheet makes of the number 1-3."""
 _LETTERS = re.compile(r"[A-Za-z]{1,4}")
 TOTAL = re.compile(
     r"(?:sub|grand )?\s?totals?\b.*|summe\b.*|gesamt\w*\b.*|zwischensumme.*|totaa?l\b.*|total g[ée]n[ée]ral.*|"
@@ -247,7 +250,7 @@ def _column(table: Table, at: int) -> list[str]:
 
 def _number_of(text: str, columns: Columns) -> str:
     """Return a card number; a column that is headed as numbers may hold letters."""
-    found = _NUMBER.fullmatch(text)
+    found = _NUMBER.fullmatch(text) if not _DATE.fullmatch(text) else None
     of_size = re.fullmatch(r"#?\s?(\d{1,4})\s?/\s?\d{1,4}", text)
     if found or of_size:
         return re.sub(r"(?<=\d)\.0$", "", (found or of_size)[1])  # type: ignore[index]

@@ -7,10 +7,11 @@ import re
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.blocks import filled
 from botin.exchange.catalog.columnvalues import NO, is_ticked
+from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.kinds import guess_kind, is_short_word
-from botin.exchange.catalog.ratenames import base_of, find_section
+from botin.exchange.catalog.ratenames import ALL_SECTIONS, base_of, find_section
 from botin.exchange.catalog.runtext import no_run, run_of, take_run
 from botin.exchange.catalog.sorting import Sorting
 from botin.exchange.catalog.tablecards import Fields, fields_of
@@ -18,8 +19,7 @@ from botin.exchange.catalog.tablesheet import Table
 from botin.exchange.notes import Status
 from botin.exchange.values import SYMBOLS
 
-_OF_SHEET = re.compile(r"\b(?:parallel\w*|finishes|variants?|colou?rs)\s*$", re.IGNORECASE)
-_ALL = frozenset(("all", "all sets", "all sections", "alle", "toutes", "todas", "every set", "alles"))
+OF_FINISHES = re.compile(r"\b(?:parallel\w*|finishes|variants?|colou?rs)\s*$", re.IGNORECASE)
 
 
 def read_finishes(sorting: Sorting, table: Table) -> None:
@@ -43,7 +43,7 @@ def read_finishes(sorting: Sorting, table: Table) -> None:
 
 def _section_of_sheet(sorting: Sorting, table: Table) -> str:
     """Return the section that the name of a sheet puts before “Parallels”, empty when none is."""
-    before = _OF_SHEET.sub("", table.sheet.name).strip(" -–—:")
+    before = OF_FINISHES.sub("", table.sheet.name).strip(" -–—:")
     found = find_section(sorting, before) if before and before != table.sheet.name.strip() else None
     return sorting.sections[found[0]].label if found and found[1] else ""
 
@@ -53,7 +53,27 @@ def _word_column(table: Table) -> int | None:
     return next((c.place for c in table.columns.all if c.place not in used and c.values), None)
 
 
+def _parted(sorting: Sorting, text: str) -> tuple[str, str]:
+    """Part “Night Sprints Gold” into section and finish; a section alone is its plain card."""
+    label, run = take_run(text)
+    words = bare(label)
+    stamp = f" /{run}" if run else ""
+    for section in sorted(sorting.sections.values(), key=lambda one: -len(one.label)):
+        known = bare(section.label)
+        if words == known:
+            return section.label, f"plain{stamp}"
+        if known and words.startswith(f"{known} "):
+            rest = " ".join(label.split()[len(section.label.split()) :]).strip(" -–—:")
+            return section.label, f"{rest or label}{stamp}"
+    base = base_of(sorting)
+    if base and words.startswith("base "):
+        return sorting.sections[base].label, f"{' '.join(label.split()[1:])}{stamp}"
+    return "", text
+
+
 def _finish(sorting: Sorting, place: int, row: Fields, text: str, section: str) -> None:
+    if not section:
+        section, text = _parted(sorting, text)
     parts = [part.strip() for part in re.split(r"[;,](?!\d{3}\b)", text) if part.strip()]
     if len(parts) > 1 and not row.get("run"):
         for part in parts:
@@ -61,34 +81,39 @@ def _finish(sorting: Sorting, place: int, row: Fields, text: str, section: str) 
         return
     label, stated = take_run(text)
     run = run_of(row.get("run", ""))
+    keys, guess = _sections(sorting, section)
     if run is None:
         sorting.note(place, Status.NOT, f"“{row.get('run', '')}” is no print run: write 25, or leave it empty")
-        return
-    run = run or stated
-    keys, guess = _sections(sorting, section)
-    if not keys:
+    elif not keys:
         sorting.note(place, Status.NOT, f"no section is called “{section}”: add its cards, or mend the name")
-        return
-    words = f"{label} /{run}" if run else label
+    else:
+        _keep(sorting, place, label, run or stated, keys, section or "the base set", guess)
+
+
+def _keep(
+    sorting: Sorting, place: int, label: str, run: str, keys: list[str], whose: str, guess: str
+) -> None:  # fmt: skip
+    """Keep a finish of some sections; the plain card, and short prints, are no finish."""
     if is_plain(label):
         for key in keys * bool(run):
             sorting.add("parallels", place, parallel="", label="plain", section=key, run=run, group="")
-        sorting.note(place, Status.UNDERSTOOD, f"the plain card of {section or 'the base set'}")
+        sorting.note(place, Status.UNDERSTOOD, f"the plain card of {whose}")
         return
-    if not run and is_short_word(label) and any(sorting.has_row("sections", section=f"{key}-sp") for key in keys):
-        sorting.note(place, Status.UNDERSTOOD, f"the short prints of {section or 'the base set'}")
+    short = any(card.short for key in keys for _, card, _ in sorting.sections[key].cards)
+    if short and not run and is_short_word(label):
+        sorting.note(place, Status.UNDERSTOOD, f"the short prints of {whose}")
         return
     for part in re.split(r"\s*;\s*", label):
         for key in keys:
             sorting.parallel(place, key, part, run)
     guess += f" (“{no_run(label)}” is no run: kept as words of the finish)" if no_run(label) else ""
-    status = Status.GUESSED if guess else Status.UNDERSTOOD
-    sorting.note(place, status, f"finish {words} of {section or 'the base set'}{guess}")
+    words = f"{label} /{run}" if run else label
+    sorting.note(place, Status.GUESSED if guess else Status.UNDERSTOOD, f"finish {words} of {whose}{guess}")
 
 
 def _sections(sorting: Sorting, text: str) -> tuple[list[str], str]:
     """Return the keys of the sections a text names, and what was guessed."""
-    if text.casefold().strip() in _ALL:
+    if text.casefold().strip() in ALL_SECTIONS:
         return list(sorting.sections), " (every section)"
     if not text:
         base = base_of(sorting)

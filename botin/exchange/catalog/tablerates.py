@@ -14,7 +14,7 @@ from botin.exchange.catalog.rateunits import is_unit, unit_of
 from botin.exchange.catalog.runtext import run_of, take_run
 from botin.exchange.catalog.sorting import Pending, Sorting
 from botin.exchange.catalog.tablecards import TOTAL, Fields, fields_of
-from botin.exchange.catalog.tablelists import add_listed
+from botin.exchange.catalog.tablelists import OF_FINISHES, add_listed
 from botin.exchange.catalog.tablesheet import Table
 from botin.exchange.notes import Status
 
@@ -31,6 +31,11 @@ def read_rates(sorting: Sorting, table: Table) -> None:
     per, of_sheet = _counted_per(table), _format_of(sorting, table)
     if table.columns.has("count") or not sorting.sections:
         open_listed(sorting, [_named(table, place, cells) for place, cells in table.segment.rows])
+    _learn_codes(sorting, table)
+    above = (
+        find_section(sorting, OF_FINISHES.sub("", table.label).strip(" -–—:")) if table.label and not apart else None
+    )
+    group = sorting.sections[above[0]].label if above and above[1] else group
     for place, cells in table.segment.rows:
         row = fields_of(table.columns, cells)
         section = row.get("section", "") or section
@@ -73,6 +78,16 @@ def _finish_alone(sorting: Sorting, place: int, row: Fields, section: str) -> bo
     words = f"{label} /{run}" if run else label
     sorting.note(place, Status.UNDERSTOOD, f"finish {words} of {sorting.sections[found[0]].label}, without odds")
     return True
+
+
+def _learn_codes(sorting: Sorting, table: Table) -> None:
+    """Learn the codes of sections from a list of them: cards elsewhere have them in a column or in their numbers."""
+    field = next((name for name in ("prefix", "back_code") if table.columns.has(name)), "")
+    for place, cells in table.segment.rows if field else ():
+        row = fields_of(table.columns, cells)
+        code, name = row.get(field, ""), row.get("name", "") or row.get("section", "")
+        if code and name:
+            sorting.codes[code.strip("- ")] = (place, name)
 
 
 def _named(table: Table, place: int, cells: tuple[str, ...]) -> tuple[int, str, str]:
@@ -148,6 +163,8 @@ def _pend(
 def _name(columns: Columns, cells: tuple[str, ...]) -> str:
     """Return the words of a row that name a line: section, finish, or the first column of words."""
     named = [columns.by_field[field] for field in ("section", "name", "parallel") if field in columns.by_field]
+    if columns.has("section", "name") and (columns.has("back_code") or columns.has("prefix")):
+        named.remove(columns.by_field["section"])  # beside code and name of a set stands what kind it is
     rest = [c.place for c in columns.all if not c.field and c.values]
     words = [
         cells[place].strip() for place in sorted(named or rest[:1]) if place < len(cells) and cells[place].strip()

@@ -8,6 +8,7 @@ from dataclasses import replace
 
 from botin.exchange.catalog.cardtext import CardLine, card_of
 from botin.exchange.catalog.codes import codes_in, explained, ranged
+from botin.exchange.catalog.kinds import guess_kind
 from botin.exchange.catalog.oddstext import RATED_TAIL, rates_in
 from botin.exchange.catalog.sorting import Pending
 from botin.exchange.catalog.textreader import CLUB_LINE, Line, Reader, one_card
@@ -37,6 +38,36 @@ def club_line(reader: Reader, line: Line) -> bool:
     if not found:
         return False
     reader.club = found["club"].strip()
+    reader.sorting.note(line.place, Status.UNDERSTOOD, f"cards of {reader.club} follow")
+    return True
+
+
+_BY_CLUB = re.compile(
+    r"(?P<label>[^\d:]{2,50}?)\s*[,(–—-]?\s*\b(?:by|nach|par|per|por)\s+(?:club|team|crew|country|nation|verein|mannschaft|"
+    r"équipe|equipo|squadra|ploeg)s?\)?\s*:?",
+    re.IGNORECASE,
+)
+
+
+def by_club(reader: Reader, line: Line) -> bool:
+    """“Base set by team”: the headings below it are clubs as long as the numbers go on."""
+    found = _BY_CLUB.fullmatch(line.bare)
+    if not found:
+        return False
+    reader.sorting.section(found["label"].strip(), line.place)
+    reader.by_club, reader.club, reader.last = True, "", ""
+    return True
+
+
+def club_above(reader: Reader, line: Line) -> bool:
+    """A club alone above its cards, below “by team”: the numbers go on, and no word names a set."""
+    below = one_card(line.following) if reader.by_club else None
+    if below is None or not below.number.isdecimal() or one_card(line.text) is not None or guess_kind(line.bare)[1]:
+        return False
+    if reader.last and (not reader.last.isdecimal() or int(below.number) <= int(reader.last)):
+        return False
+    name = line.bare.strip(" :=*#")
+    reader.club = name.title() if name.isupper() else name
     reader.sorting.note(line.place, Status.UNDERSTOOD, f"cards of {reader.club} follow")
     return True
 

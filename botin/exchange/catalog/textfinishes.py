@@ -7,13 +7,12 @@ from dataclasses import replace
 
 from botin.core.catalog.product import Kind
 from botin.exchange.catalog.cardtext import is_prose, unbulleted
-from botin.exchange.catalog.columnvalues import USUAL_RUNS
 from botin.exchange.catalog.finishtext import parallels_in
 from botin.exchange.catalog.headingtext import has_count
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
 from botin.exchange.catalog.oddstext import RATED_TAIL, Rated, rates_in
 from botin.exchange.catalog.ratenames import find_section
-from botin.exchange.catalog.runtext import no_run, take_run
+from botin.exchange.catalog.runtext import USUAL_RUNS, no_run, take_run
 from botin.exchange.catalog.sorting import OpenSection, Pending, Sorting
 from botin.exchange.catalog.tablesheet import hint_of
 from botin.exchange.catalog.textreader import (

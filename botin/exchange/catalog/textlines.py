@@ -44,9 +44,9 @@ ODDS: tuple[Attempt, ...] = (
     odds.rates_line, odds.named_line, odds.breakdown, odds.odds_group, remark,
 )  # fmt: skip
 CHECKLIST: tuple[Attempt, ...] = (
-    cards.legend, cards.letter_legend, celled.celled_card, cards.club_line, sections.counted_part, with_section,
-    described.heading_then_rule, described.range_heading, described.heading_and_commas,
-    sections.with_finishes, cards.plain_card, odds.format_legend, cards.code_legend,
+    cards.legend, cards.letter_legend, celled.celled_card, cards.club_line, cards.by_club, cards.club_above,
+    sections.counted_part, with_section, described.heading_then_rule, described.range_heading,
+    described.heading_and_commas, sections.with_finishes, cards.plain_card, odds.format_legend, cards.code_legend,
     celled.column_heads, boxes.about_line, sections.title_again, sections.heading_with_rule,
     sections.rule_line,
     sections.run_of_section, finishes.finish_list, finishes.finishes_of, finishes.in_finishes, finishes.finish_row,

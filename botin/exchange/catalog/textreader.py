@@ -57,6 +57,8 @@ class Reader:
         Letters behind rates and the format each stands for, by a legend.
     promise : str
         What the heading of a breakdown says of all its counts: guaranteed, on average.
+    by_club : bool
+        Whether a heading said that its cards stand below their clubs: “Base set by team”.
     heads : tuple of str
         Fields of the columns whose headings were read last.
     unnamed : list of (place, section, last)
@@ -81,6 +83,7 @@ class Reader:
     before: str = ""
     promise: str = ""
     heads: tuple[str, ...] = ()
+    by_club: bool = False
     unnamed: list[tuple[int, str, bool]] = field(default_factory=list)
     coded: frozenset[str] | None = None
     rows_of: str = ""

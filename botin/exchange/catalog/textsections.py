@@ -65,6 +65,7 @@ def open_section(reader: Reader, label: str, place: int, expected: int | None = 
         reader.over = section.key
     section.back_code = section.back_code or code
     reader.last = reader.per = reader.club = ""
+    reader.by_club = False
     return section
 
 
