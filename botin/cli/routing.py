@@ -57,7 +57,7 @@ def routes_command(  # noqa: PLR0913  (the options of the contract)
     if isinstance(namer, LooseNames):
         namer.settle()
     copies = read_copies(copies_path, namer)
-    fees = read_fees(fees_path, file.places)
+    fees = read_fees(fees_path, file.places, file.currency)
     grades = read_grades(grades_path, namer.section)
     unused = [*file.unused, *no_sales(file.rows, prices_path), *copies.unused, *fees.unused, *grades.unused]
     used_or_refused(unused, lenient=lenient)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -81,6 +83,8 @@ def test_every_channel_is_a_route_of_its_own() -> None:
     }
     verdict = judge_copy(CopyFacts(Priced(50.0)), COSTS, GradingCosts())
     assert verdict.reason.startswith("it nets 48.50 on average (table)")
+    krona = judge_copy(CopyFacts(Priced(50.0)), replace(COSTS, currency="ISK", places=0), GradingCosts())
+    assert krona.reason.startswith("it nets 48 ISK on average (table)")
 
 
 HOUSES = GradingCosts(

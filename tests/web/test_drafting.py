@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+import zipfile
 
 import pytest
 from flask.testing import FlaskClient
@@ -53,6 +54,21 @@ def test_a_guessed_column_is_asked_once_and_remembered(client: FlaskClient, sess
     again = client.get(give(client, "two", "Oar 2027")).text
     assert "guessed by what stands in it" not in again
     assert "Every column was recognised" in again
+
+
+def test_nothing_in_a_picture_is_offered_to_be_mended(client: FlaskClient) -> None:
+    """A zip of a table and photos: their line says that they are not read, and has no link to type it anew."""
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as made:
+        made.writestr("rowers.csv", ROWS)
+        made.writestr("scan.png", b"\x89PNG")
+    where = give(client, "zip", files=(io.BytesIO(packed.getvalue()), "season.zip"))
+    page = client.get(f"{where}?show=all").text
+    lines = re.findall(r"<li[^>]*>.*?</li>", page, re.DOTALL)
+    picture = next(line for line in lines if "is not read: give what it says" in line)
+    table = next(line for line in lines if "Orla Thorsby" in line and "mend" in line)
+    assert "mend<span" in table
+    assert "mend<span" not in picture
 
 
 def test_another_field_for_a_column_changes_the_cards(client: FlaskClient) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -40,7 +41,7 @@ def judge_copy(
     go = _verdict(copy, best, gain)
     price_needed = costs.price_for(costs.bulk_below)
     tier = best.tier if best.go is Go.GRADE and go in (Go.GRADE, Go.LOOK) else ""
-    words = _reason(copy, best, second, go, gain, price_needed)
+    words = _reason(copy, costs, go, _Weighed(best, second, gain, price_needed))
     return RouteVerdict(
         go=go,
         tier=tier,
@@ -126,31 +127,41 @@ def _gem_needed(copy: CopyFacts, costs: SaleCosts, grading: GradingCosts) -> tup
     return needed, below < raw
 
 
-def _priceless(copy: CopyFacts, best: Route) -> str:
+def _priceless(copy: CopyFacts, best: Route, costs: SaleCosts) -> str:
     """Say why a card must be priced before anything else."""
     if copy.raw.amount <= 0:
         return "no price of it is known, nor of its section and finish: look up what it sold for"
-    might = f"it might net {best.mean:.2f} ({best.label})"
+    might = f"it might net {costs.said(best.mean)} ({best.label})"
     return f"its finish has no price yet; by the others {might}, which is a guess: look up what it sold for"
 
 
-def _reason(
-    copy: CopyFacts, best: Route, second: Route | None, go: Go, gain: float, price_needed: float | None
-) -> str:
-    against = f", {second.label} {second.mean:.2f}" if second else ""
+@dataclass(frozen=True, slots=True)
+class _Weighed:
+    """The best route, the best of another kind, what a look adds, and the price from which a single sale pays."""
+
+    best: Route
+    second: Route | None
+    gain: float
+    price_needed: float | None
+
+
+def _reason(copy: CopyFacts, costs: SaleCosts, go: Go, found: _Weighed) -> str:
+    best, net = found.best, costs.said(found.best.mean)
+    against = f", {found.second.label} {costs.said(found.second.mean)}" if found.second else ""
     if go is Go.KEEP:
-        return f"it is in your collection; its best way would net {best.mean:.2f} ({best.go.value})"
+        return f"it is in your collection; its best way would net {net} ({best.go.value})"
     if go is Go.PRICE:
-        return _priceless(copy, best)
+        return _priceless(copy, best, costs)
     if go is Go.LOOK:
         return (
-            f"without a closer look the best is {best.label}, {best.mean:.2f} on average{against}; "
-            f"a look is expected to add {gain:.2f} after its minutes"
+            f"without a closer look the best is {best.label}, {net} on average{against}; "
+            f"a look is expected to add {costs.said(found.gain)} after its minutes"
         )
     if go is Go.GRADE:
-        return f"it nets {best.mean:.2f} on average ({best.tier}){against}"
+        return f"it nets {net} on average ({best.tier}){against}"
     if go is Go.BULK:
-        pays = "no single sale pays" if price_needed is None else f"a single sale pays from {price_needed:.2f}"
-        return f"{pays}; it counts {best.mean:.2f} in bulk{against}"
+        needed = found.price_needed
+        pays = "no single sale pays" if needed is None else f"a single sale pays from {costs.said(needed)}"
+        return f"{pays}; it counts {net} in bulk{against}"
     where = f" ({best.channel})" if best.channel else ""
-    return f"it nets {best.mean:.2f} on average{where}{against}"
+    return f"it nets {net} on average{where}{against}"

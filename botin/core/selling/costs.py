@@ -84,6 +84,8 @@ class SaleCosts:
         Postage by price, the cheapest first; with none, ``postage`` for all.
     places : int
         Decimals of the currency: a sale is settled in whole minor units.
+    currency : str
+        Its ISO 4217 code, written behind amounts in words; empty when it is not known.
     """
 
     fee: float = 0.0
@@ -97,6 +99,11 @@ class SaleCosts:
     channels: tuple[Channel, ...] = ()
     steps: tuple[PostageStep, ...] = ()
     places: int = 2
+    currency: str = ""
+
+    def said(self, amount: float) -> str:
+        """Return an amount as it stands in a sentence: ``48.50 EUR``."""
+        return f"{amount:.{self.places}f} {self.currency}".rstrip()
 
     @property
     def ways(self) -> tuple[Channel, ...]:

@@ -138,6 +138,11 @@ def nearly_known(session: Session, bench: Workbench, record: DraftRecord, produc
     return bench.keep(key, look)
 
 
+def not_read(record: DraftRecord) -> frozenset[str]:
+    """Return the sources of a draft that are not read at all: nothing in a picture can be mended by typing."""
+    return frozenset(sheet.place for sheet in Sources.from_json(record.sources).sheets if sheet.unread)
+
+
 def source_sheets(record: DraftRecord) -> list[tuple[str, int]]:
     """Return the sheets a draft is made of, with the number of their lines."""
     checklist, prices = parted(Sources.from_json(record.sources))

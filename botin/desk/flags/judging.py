@@ -75,7 +75,9 @@ def judging(session: Session, bench: Workbench, record: ProductRecord) -> FlagIn
         model=bench.price_model(session, record),
         fade=product_fade(session, bench, record, settings),
         age=weeks_since(record.released_on, bench.today()),
-        costs=replace(sale_costs(session, bench.today(), settings), places=exponent(record.currency)),
+        costs=replace(
+            sale_costs(session, bench.today(), settings), places=exponent(record.currency), currency=record.currency
+        ),
         terms=terms,
         qualities=qualities(session, record.id),
         grader=grader,

@@ -44,13 +44,15 @@ class Fees:
 LIMIT = ("house", "grade", "front", "back")
 
 
-def read_fees(path: Path, places: int = 2, *, for_home: bool = False) -> Fees:
+def read_fees(path: Path, places: int = 2, currency: str = "", *, for_home: bool = False) -> Fees:
     """Read what selling, grading and looking cost.
 
     Parameters
     ----------
     places : int
         Decimals of the currency: a sale is settled in whole minor units.
+    currency : str
+        Its code, written behind amounts in words.
     for_home : bool
         Read the limits of centering too, which a command reads from ``grades.json``.
 
@@ -65,7 +67,7 @@ def read_fees(path: Path, places: int = 2, *, for_home: bool = False) -> Fees:
         raise UnreadableFileError(message)
     inside = any(key in found for key in (*PARTS, *(("limits",) if for_home else ())))
     selling = found.get("selling", {} if inside else found)
-    costs = replace(sale_costs(selling, path), places=places)
+    costs = replace(sale_costs(selling, path), places=places, currency=currency)
     grading = found.get("grading", {})
     looking = found.get("looking", {})
     if not isinstance(looking, dict):

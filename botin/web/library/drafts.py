@@ -158,7 +158,7 @@ def _draft(record: DraftRecord, wrong: str = "") -> str:
         pages=pages, tally=changes_tally(view.changes), form_key=new_key(), first_unread=next(unread, None),
         sections=outline(view.product), filling=boxes(view.product), kinds=list(Kind), doubts=doubts_in(view.notes),
         near=said.nearly_known(session(), bench(), record, view.product), given=said.source_sheets(record),
-        wrong=wrong, typed=request.form if wrong else {},
+        not_read=said.not_read(record), wrong=wrong, typed=request.form if wrong else {},
         likes=[choice for choice in product_choices(session()) if choice[0] != view.product.key],
     )  # fmt: skip
 
