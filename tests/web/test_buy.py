@@ -36,6 +36,14 @@ def test_the_desk_answers_with_its_reasons(client: FlaskClient) -> None:
     assert "cost of the box" in page
 
 
+def test_a_chance_is_not_told_twice(client: FlaskClient) -> None:
+    """The chance of at least an amount has a row of its own, unless the amount asked is the cost."""
+    page = "/buy/1?format=hobby&price=110"
+    assert "chance of at least" not in client.get(page).text
+    assert "chance of at least" not in client.get(f"{page}&at=110").text
+    assert re.search(r"chance of at least\s+€?300", client.get(f"{page}&at=300").text)
+
+
 def test_htmx_gets_the_answer_alone_and_what_was_typed_moves_it(client: FlaskClient) -> None:
     headers = {"HX-Request": "true"}
     dear = client.get("/buy/1?format=hobby&price=400", headers=headers).text
