@@ -16,6 +16,12 @@ from botin.exchange.catalog.oddstext import FORMAT_WORDS
 Row = tuple[int, tuple[str, ...]]
 """The place of a row among all source lines, and its cells."""
 _FORMAT = re.compile(rf"\b(?:{'|'.join(FORMAT_WORDS)}|displays?|blisters?|tins?)\b", re.IGNORECASE)
+TOTAL = re.compile(
+    r"(?:sub|grand )?\s?totals?\b.*|summe\b.*|gesamt\w*\b.*|zwischensumme.*|totaa?l\b.*|total g[ée]n[ée]ral.*|"
+    r"suma\b.*|count\b.*|"
+    r"anzahl\b.*|celkem.*|razem.*|totale\b.*",
+    re.IGNORECASE,
+)
 LOOK = 15
 """Rows that may stand above the first headings."""
 
@@ -36,17 +42,30 @@ class Segment:
     @property
     def sample(self) -> list[tuple[str, ...]]:
         """Return the first of them, enough to see what the columns are."""
-        return list(islice((cells for _, cells in self.rows if len(filled(cells)) > 1), SAMPLE))
+        return list(
+            islice((cells for _, cells in self.rows if len(filled(cells)) > 1 and not is_total(cells)), SAMPLE)
+        )
 
     @property
     def cells(self) -> list[tuple[str, ...]]:
-        """Return the cells of the rows that fill more than one."""
-        return [cells for _, cells in self.rows if len(filled(cells)) > 1]
+        """Return the cells of the rows that fill more than one, totals left out."""
+        return [cells for _, cells in self.rows if len(filled(cells)) > 1 and not is_total(cells)]
 
 
 def filled(cells: Sequence[str]) -> list[str]:
     """Return the cells that hold something."""
     return [bare for cell in cells if (bare := cell.strip())]
+
+
+def is_total(cells: Sequence[str]) -> bool:
+    """Whether a row sums up those above it."""
+    return TOTAL.fullmatch(next(iter(filled(cells)), "")) is not None
+
+
+def without_margin(rows: Sequence[Row]) -> list[Row]:
+    """Return rows without the empty columns before all of them."""
+    first = min((next(at for at, cell in enumerate(cells) if cell.strip()) for _, cells in rows), default=0)
+    return [(place, tuple(cells[first:])) for place, cells in rows] if first else list(rows)
 
 
 def side_by_side(rows: Sequence[Row]) -> list[list[Row]]:

@@ -293,7 +293,7 @@ def cards_in(text: str, *, named: bool = False) -> list[CardLine]:
 
 def card_from(number: str, text: str, team: str = "", *, has_team: bool = False) -> CardLine:
     """Make a card of its number and what stands beside it; the team may have a cell of its own."""
-    text, price = without_tail(text)
+    text, price = without_tail(text.lstrip(" -–—=|:·•\t"))
     parts = _Parts(text, Marks(team)) if team or has_team else _split(text)
     marks, tail = take_marks(parts.name), parts.tail
     name = marks.text
@@ -383,7 +383,7 @@ def _parted(parts: list[str], marks: Marks) -> _Parts:
     worded = word is not None and word["word"].casefold() != "rc"
     if worded:
         tail = take_marks(parts[1])
-    club = _both(Marks(tail.text.strip(" |;")), marks, tail)
+    club = _both(Marks(tail.text.strip(" |;,–—-")), marks, tail)
     left_open = bool(word) and not worded and not marks.rookie
     return _Parts(parts[0], club, left_open, parts[2] if len(parts) > 2 else "")
 

@@ -16,6 +16,7 @@ from botin.exchange.catalog.formatstext import slug
 from botin.exchange.catalog.likelast import copy_from
 from botin.exchange.catalog.oddstext import in_order, rates_in
 from botin.exchange.catalog.pastedtable import FEWEST, as_table
+from botin.exchange.catalog.plainblanks import with_plain_blanks
 from botin.exchange.catalog.promisetext import add_covered
 from botin.exchange.catalog.questions import Question, Seen
 from botin.exchange.catalog.records import as_records, card_each, cards_down
@@ -122,7 +123,8 @@ def interpret(sources: Sources, about: About, progress: Progress = silent, like:
         A product whose boxes and finishes it has, where the sources do not say them.
     """
     sorting = Sorting(told=sources.columns, kinds=sources.kinds)
-    sheets = [_boxed(about), *sources.sheets] if about.formats.strip() else list(sources.sheets)
+    given = [_boxed(about), *sources.sheets] if about.formats.strip() else list(sources.sheets)
+    sheets = [with_plain_blanks(sheet) for sheet in given]
     places = {sheet.place: {n: sorting.at(sheet, n, cells) for n, cells in _given(sheet)} for sheet in sheets}
     descriptor = dict(sources.descriptor)
     descriptor |= _read_all(sorting, sheets, places, lambda done: progress(done, len(sorting.places)))

@@ -13,6 +13,7 @@ from botin.exchange.notes import Sheet
 
 _RULE = re.compile(r"[\s|:+=-]+")
 """The line that parts headings from rows in Markdown."""
+_BULLET = re.compile(r"^\s*[•·▪◦‣●*]\s+")
 DASH = " - "
 MARKS = ("\t", "|", ";", DASH)
 FEWEST = 3
@@ -48,7 +49,7 @@ def _number_inside(parted: list[tuple[str, ...]]) -> bool:
 
 
 def _cells(text: str, mark: str) -> tuple[str, ...]:
-    bare = text.strip() if mark != "\t" else text.strip("\n")
+    bare = _BULLET.sub("", text.strip() if mark != "\t" else text.strip("\n"))
     if mark == "|":
         if "|" in bare and _RULE.fullmatch(bare):
             return ()

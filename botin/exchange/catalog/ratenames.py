@@ -41,7 +41,7 @@ class Candidate:
 
 def plain(text: str) -> str:
     """Return a name without filler, plural and punctuation."""
-    words = _FILLER.sub(" ", text.casefold()).split()
+    words = _FILLER.sub(" ", text.casefold().replace("_", " ")).split()
     return " ".join(
         word[:-1] if len(word) > 3 and word.endswith("s") and not word.endswith("ss") else word for word in words
     )

@@ -14,7 +14,7 @@ _TO = (
 _SOLE = r"pi[èe]ce unique|einzelst[üu]ck|unikat|pieza [úu]nica|pezzo unico|uniek exemplaar|uniek|exemplar [úu]nico"
 _COUNT = r"\d{1,3}(?:,\d{3})+|\d{1,6}"
 RUN_END = re.compile(
-    rf"(?<![\s(,\[–—-])[\s(,\[–—-]*(?:(?:{_TO})\s*(?P<to>{_COUNT})|#?\s?(?:\d{{1,6}}\s?)?/\s*(?P<run>{_COUNT})"
+    rf"(?<![\s(,\[–—-])[\s(,\[–—-]*(?:(?:{_TO})\s*#?\s?/?\s?(?P<to>{_COUNT})|#?\s?(?:\d{{1,6}}\s?)?/\s*(?P<run>{_COUNT})"
     rf"|(?:(?:limited|numbered)\s*(?:to|at|edition of|,)\s*)?(?P<copies>{_COUNT})"
     r"\s*(?:cop(?:y|ies)|made|produced|exemplare|stück|exemplaires|ejemplares|stuks)(?:\s+(?:each|only))?"
     rf"|(?P<one>one[- ]of[- ]one|1[- ]of[- ]1|1 of 1|{_SOLE}))[)\].]*\s*$",

@@ -12,12 +12,13 @@ from botin.exchange.catalog.textreader import Line, Reader, one_card
 from botin.exchange.notes import Sheet
 
 _BEHIND = re.compile(
-    r"\s*\[(?P<label>[^\W\d_][^\[\]/;,]{2,50})\](?P<marks>(?:\s*[(\[]?(?:RC|S?SP|rookie)[)\]]?)*)\s*$", re.IGNORECASE
+    r"\s*\[(?P<label>[^\W\d_][^\[\]/;,]{2,50})\](?P<marks>(?:[\s,]*[(\[]?(?:RC|S?SP|rookie)[)\]]?)*)\s*$",
+    re.IGNORECASE,
 )
 _BEHIND_DASH = re.compile(r"(?<=[)\]])\s+[-–—]\s+(?P<label>[^\W\d_][^\[\]()/;,]{2,50}?)(?P<marks>)\s*$")
 """``12 Orla Thorsby (Tarn) - Night Sprints``: behind a bracket the dash parts no club."""
 FEWEST, SHARE, MOST = 8, 0.8, 0.25
-"""Cards at least; share of all lines that end so; share of different ones among them at most (choices)."""
+"""Cards at least; share of all cards that end so; share of different ones among them at most (choices)."""
 FEWEST_NAMED = 4
 """Cards at least, where one of the labels names a kind."""
 
@@ -28,7 +29,8 @@ def repeats_behind(sheet: Sheet) -> frozenset[str]:
     found = Counter(match["label"].strip() for text in lines if (match := _find(text)))
     ended = found.total()
     fewest = FEWEST_NAMED if are_sections(frozenset(found)) else FEWEST
-    fits = ended >= max(fewest, SHARE * len(lines)) and len(found) <= max(2, MOST * ended)
+    cards = sum(one_card(text) is not None for text in lines) if ended >= fewest else 0
+    fits = ended >= max(fewest, SHARE * cards) and len(found) <= max(2, MOST * ended)
     return frozenset(found) if fits else frozenset()
 
 

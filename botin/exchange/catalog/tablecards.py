@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from botin.core.catalog.product import Kind
-from botin.exchange.catalog.blocks import filled
+from botin.exchange.catalog.blocks import TOTAL, filled
 from botin.exchange.catalog.cardfinishes import as_finish, finish_of, finish_of_range
 from botin.exchange.catalog.cardtext import CardLine, card_from, card_of, is_prose
 from botin.exchange.catalog.clubsheets import SHEET
@@ -36,12 +36,6 @@ _MONTHS = "Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec|Mrz|Mai|Okt|Dez"
 _DATE = re.compile(rf"(?:{_MONTHS})[. -]\s?\d{{1,2}}|\d{{1,2}}[. -]\s?(?:{_MONTHS})")
 """What a spreadsheet makes of the number 1-3."""
 _LETTERS = re.compile(r"[A-Za-z]{1,4}")
-TOTAL = re.compile(
-    r"(?:sub|grand )?\s?totals?\b.*|summe\b.*|gesamt\w*\b.*|zwischensumme.*|totaa?l\b.*|total g[ée]n[ée]ral.*|"
-    r"suma\b.*|count\b.*|"
-    r"anzahl\b.*|celkem.*|razem.*|totale\b.*",
-    re.IGNORECASE,
-)
 CARD_FIELDS = frozenset(("number", "name", "card", "first_name", "last_name", "team", "section", "rookie", "run"))
 Fields = dict[str, str]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from botin.core.catalog.product import Kind
-from botin.exchange.catalog.blocks import filled
+from botin.exchange.catalog.blocks import TOTAL, filled
 from botin.exchange.catalog.columnvalues import NO, is_ticked
 from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.finishtext import is_plain
@@ -34,6 +34,9 @@ def read_finishes(sorting: Sorting, table: Table) -> None:
         if alone and alone[1] and not table.columns.has("section"):
             section = sorting.sections[alone[0]].label
             sorting.note(place, Status.UNDERSTOOD, f"finishes of {section} follow")
+            continue
+        if TOTAL.fullmatch(label):
+            sorting.note(place, Status.PASSED, "a total, no finish")
             continue
         if not label and len(filled(cells)) == 1 and not row.get("section"):
             sorting.note(place, Status.NOT, "a finish without a name")

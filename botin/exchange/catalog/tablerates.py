@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
+from botin.exchange.catalog.blocks import TOTAL
 from botin.exchange.catalog.columns import Columns
 from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.listedsections import open_listed
@@ -13,7 +14,7 @@ from botin.exchange.catalog.ratenames import find_section
 from botin.exchange.catalog.rateunits import is_unit, unit_of
 from botin.exchange.catalog.runtext import run_of, take_run
 from botin.exchange.catalog.sorting import Pending, Sorting
-from botin.exchange.catalog.tablecards import TOTAL, Fields, fields_of
+from botin.exchange.catalog.tablecards import Fields, fields_of
 from botin.exchange.catalog.tablelists import OF_FINISHES, add_listed
 from botin.exchange.catalog.tablesheet import Table
 from botin.exchange.notes import Status

@@ -6,7 +6,16 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from botin.exchange.catalog.blocks import Row, Segment, filled, formats_down, segments, side_by_side, turned
+from botin.exchange.catalog.blocks import (
+    Row,
+    Segment,
+    filled,
+    formats_down,
+    segments,
+    side_by_side,
+    turned,
+    without_margin,
+)
 from botin.exchange.catalog.columns import Columns, make_columns, recognise
 from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.finishesacross import are_across, columns_across
@@ -82,7 +91,7 @@ def hint_of(name: str) -> str:
 
 def tables_of(sorting: Sorting, sheet: Sheet, places: dict[int, int], sections: Iterable[str]) -> list[Table]:
     """Find the tables of a sheet and say what each column of them is."""
-    rows = [(places[line], cells) for line, cells in sheet.rows if filled(cells)]
+    rows = without_margin([(places[line], cells) for line, cells in sheet.rows if filled(cells)])
     blocks = side_by_side(rows)
     formats = sorting.format_words() or {word: word for word in FORMAT_WORDS}
     words = [*sorting.format_words(), *FORMAT_WORDS]

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Collection, Mapping
 from functools import partial
+from itertools import pairwise
 
 from botin.exchange.catalog import describedheadings as described
 from botin.exchange.catalog import textboxes as boxes
@@ -61,6 +63,8 @@ CHECKLIST: tuple[Attempt, ...] = (
 
 _BOLD = re.compile(r"(?:\[b\]|\[h\d\]|<(?:b|strong|h\d)\b[^>]*>)", re.IGNORECASE)
 _STROKES = re.compile(r"[-=_~–—]{3,}")
+ALL_APART = 0.9
+"""Share of the lines that stand apart from which a blank line between two says nothing (a choice)."""
 LOOK = 3
 """Lines among which the one below a heading is sought: sentences between them are passed."""
 FAR = 24
@@ -149,17 +153,24 @@ def _without_title(sorting: Sorting, raw: list[tuple[int, str]]) -> list[tuple[i
 
 def _lines(raw: list[tuple[int, str]], places: dict[int, int], bold: Collection[int]) -> list[Line]:
     made, before = [], 0
+    step = _usual_step([number for number, _ in raw])
     for at, (number, text) in enumerate(raw):
         bare, marked = unbulleted(text)
         made.append(
             Line(
                 places[number], text.strip(), bare, marked=marked or number in bold,
                 after=partial(_following, raw, at), below=partial(_beyond, raw, at),
-                apart=number > before + 1, nested=is_nested(text),
+                apart=number > before + step, nested=is_nested(text),
             )
         )  # fmt: skip
         before = number
     return made
+
+
+def _usual_step(numbers: list[int]) -> int:
+    """Return how far the next line is: where a blank one stands between all of them, none stands apart by it."""
+    steps = Counter(min(b - a, 2) for a, b in pairwise(numbers) if b > a)
+    return 2 if steps[2] > ALL_APART * steps.total() else 1
 
 
 def _ruled(said: Mapping[int, str]) -> list[int]:

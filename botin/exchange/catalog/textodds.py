@@ -42,7 +42,10 @@ _EACH = re.compile(
     re.IGNORECASE,
 )
 """“Per case: 12 Signatures, 6 Relics”."""
-_LETTERED = re.compile(r"(?<![\w-])([A-Z])\s*[:=]?\s*1\s?[:/]\s?\d|1\s?[:/]\s?\d[\d,]*\s*[(\[]?([A-Z])\b(?!['’-])")
+_LETTERED = re.compile(
+    r"(?<![\w-])([A-Z])\s*[:=]?\s*(?:1|one)\s?(?:[:/]|in)\s?\d"
+    r"|(?:1|one)\s?(?:[:/]|in)\s?\d[\d,]*\s*[(\[]?([A-Z])\b(?!['’-])"
+)
 """A lone letter before or behind a rate."""
 _LETTERS = re.compile(r"(?P<letters>[A-Z]{1,3})\s*(?:=|:|→|–|—|-)\s*(?P<word>[^\W\d_][\w\s-]*)")
 _HOW = r"on average|an average of|at least|a minimum of|exactly|about|approximately|roughly|usually|guaranteed"
@@ -118,7 +121,7 @@ def _letters_of(reader: Reader, text: str) -> dict[str, str]:
 def _spell(text: str, letters: Mapping[str, str]) -> str:
     for sign, word in letters.items():
         text = re.sub(rf"(?<=\d)\s*[(\[]?\b{sign}\b[)\]]?(?=\s*(?:[/,;|&]|and\b|$))", f" {word}", text)
-        text = re.sub(rf"(?<![\w-])[(\[]?{sign}[)\]]?\s*[:=]?\s*(?=1\s?[:/]\s?\d)", f"{word} ", text)
+        text = re.sub(rf"(?<![\w-])[(\[]?{sign}[)\]]?\s*[:=]?\s*(?=(?:1|one)\s?(?:[:/]|in)\s?\d)", f"{word} ", text)
     return text
 
 
