@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from datetime import date, datetime
 
 from flask import Flask
@@ -153,6 +154,15 @@ def plural(count: float, one: str, many: str | None = None) -> str:
     return f"{number(count)} {one if count == 1 else many or one + 's'}"
 
 
+_SAID = re.compile(r"(?<![\w.])(?P<number>-?\d+(?:\.\d+)?) (?P<code>[A-Z]{3})\b")
+"""An amount as the core writes it into a sentence: ``48.50 EUR``."""
+
+
+def with_amounts(sentence: str) -> str:
+    """Return a sentence of the core with its amounts as the user writes them: ``it nets €48.50 on average``."""
+    return _SAID.sub(lambda found: amount(float(found["number"]), found["code"]), sentence)
+
+
 def basis(estimate: Estimate) -> str:
     """Say what a price rests on."""
     if estimate.basis is Basis.COMPS:
@@ -166,7 +176,7 @@ def reason(best: BestCard, recap: BoxRecap) -> str:
     price = best.valued.estimate
     raw = f"Raw {amount(price.amount, recap.currency)} ({basis(price)}); " if price.basis is not Basis.NONE else ""
     sure = " Not sure: it flips inside the price’s own interval." if best.verdict.flips else ""
-    words = f"{raw}{best.verdict.reason}.{sure}"
+    words = f"{raw}{with_amounts(best.verdict.reason)}.{sure}"
     return words[:1].upper() + words[1:]
 
 
@@ -192,6 +202,7 @@ def install(app: Flask) -> None:
         percent,
         day,
         said,
+        with_amounts,
         by_unit,
         figure_text,
         plural,

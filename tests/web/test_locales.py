@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from botin.core.money import exponent
 from botin.desk.settings import load_settings, save_settings
 from botin.web.locales import LOCALES, day_text, example, money_text, number_text
-from botin.web.words import amount
+from botin.web.words import amount, with_amounts
 
 HISTORIC_OR_CASH = {
     "ADP", "AFN", "ALL", "BYR", "CLF", "COP", "ESP", "HUF", "IDR", "IQD", "IRR", "ITL", "KPW", "LAK", "LBP", "LUF", "MGA",
@@ -52,6 +52,13 @@ def test_a_minus_is_one_and_nothing_has_none() -> None:
     assert amount(-0.001, "EUR") == "€0.00"
     assert amount(3.5, "EUR", signed=True) == "+€3.50"
     assert amount(None, "EUR") == "–"
+
+
+def test_amounts_within_the_sentences_of_the_core_are_written_as_everywhere() -> None:
+    said = "without a look the best is grade (House B value), 1321.29 EUR on average, bulk -0.50 EUR; 3 copies, 20 PC"
+    assert with_amounts(said) == (
+        "without a look the best is grade (House B value), €1,321.29 on average, bulk −€0.50; 3 copies, 20 PC"
+    )
 
 
 def test_pages_follow_what_is_chosen(client: FlaskClient, session: Session) -> None:
