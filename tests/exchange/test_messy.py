@@ -294,6 +294,8 @@ ANY = st.text(st.characters(codec="utf-8", exclude_categories=["Cs"]), max_size=
 
 @settings(max_examples=150, deadline=None)
 @given(ANY, ANY, ANY)
+@example("", "\u00ad", "")
+@example("\u200b\n1 Orla Thorsby\u200b", "", "\ufeff")
 def test_any_text_is_read_without_a_crash_and_every_line_is_answered(one: str, two: str, formats: str) -> None:
     draft = read(formats=formats, checklist=one, odds=two)
     lines = [line for text in (one, two) for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]

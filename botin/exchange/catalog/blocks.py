@@ -134,15 +134,35 @@ def _starts(rows: Sequence[Row]) -> list[int]:
 def is_head(cells: Sequence[str], below: Sequence[Sequence[str]]) -> bool:
     """Whether a row is the headings of the rows below it: by its words, or by being unlike what is below."""
     given = filled(cells)
-    if not given or any(map(_is_value, given)):
+    if not given or any(_is_figure(cell) for cell in given):
         return False
     known = sum(_is_field(cell) for cell in given)
     known += sum(_FORMAT.search(cell) is not None and len(cell) < 30 and not fits(cell) for cell in given)
+    if any(map(_is_value, given)):
+        return known >= SEVERAL and known * 2 >= len(given)  # “Pop 10” stands among the names of fields
     if known >= 2 and known * 2 >= len(given):
         return True
     if len(given) == 1 and is_section_word(given[0]):
         return False
     return bool(below) and (len(given) > 1 or known > 0) and _is_unlike(cells, below)
+
+
+SEVERAL = 3
+"""Names of fields from which a row is headings, whatever else stands in it (a choice)."""
+
+
+_ORDINAL = re.compile(r"\d+(?:st|nd|rd|th|\.)\s*[^\W\d_]", re.IGNORECASE)
+"""``1st year``."""
+
+
+def _is_figure(cell: str) -> bool:
+    """Whether a cell is a number, a rate or a run and nothing else."""
+    plain = (
+        (cell[:1].isdigit() and not field_of(cell) and not _ORDINAL.match(cell))
+        or RATE.fullmatch(cell)
+        or re.fullmatch(r"#?\s?/\s?\d{1,5}", cell)
+    )
+    return bool(plain) or re.fullmatch(r"[A-Z]{1,6}-\d{1,4}", cell) is not None
 
 
 def _is_value(cell: str) -> bool:

@@ -39,7 +39,7 @@ _COUNTER = re.compile(
     r"^\d{1,4}[.):]\s+(?=#\s?(?:[A-Za-z]{0,6}-?\d|[A-Z]{1,6}-[A-Z])|[A-Z]{1,6}-(?:\d|[A-Z]{2,4}\s))"
 )
 """``3) #12 Orla Thorsby``: a counter of lines before the number."""
-_IN_A_ROW = re.compile(r"(?:[;,]|\s[/|•·])\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}|[A-Z]{1,6}-[A-Z]{1,6})\s+[^\W\d_])")
+_IN_A_ROW = re.compile(r"(?:[;,]|\s[/|•·])\s+(?=#?(?:[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6})\s+[^\W\d_])")
 _CODE = re.compile(r"^[A-Za-z]{1,6}-[A-Za-z]{1,6}$")
 _RUN_OF_NUMBERS = re.compile(r"([A-Za-z]+-?)\d+[-–]\1\d+")
 """``NS1-NS5`` is no number of a card but those from one to five."""

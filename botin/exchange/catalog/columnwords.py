@@ -46,7 +46,7 @@ _WORDS: dict[str, str] = {
     "debutantkaart|debutkort|debiutant|debiut|novacek|estreante|estreia",
     "run": "sn|s n|stamped|stamp|run|print run|numbered|serial|serial numbered|serial number|#'d|#d|numbering|"
     "numbered to|#'d to|d to|# d to|copies|seq|sequence|/|# to|limited to|limited|edition|limit|lim|"
-    "edition size|auflage|limitiert|"
+    "edition size|limitierung|limitation|limitacion|auflage|limitiert|"
     "limitiert auf|nummeriert auf|nummerierung|tirage|numerotee a|numerote a|numerotation|tirada|numerada a|"
     "numeracion|tiratura|numerata a|oplage|gelimiteerd|gelimiteerd tot|upplaga|oplag|naklad|tiragem|numerada ate|"
     "how many made|number made|made|out of|numbered out of|# made|stamped to|limited run|copies made|copies of each",

@@ -39,8 +39,9 @@ _PARALLELS = re.compile(
 )
 
 
+_OF = "of|for|in|zu|von|de|till|til|van|pour|para"
 _PARALLELS_OF = re.compile(
-    rf"(?:all |available )?{_LIST_WORD}\s+(?:of|for|in|zu|von|de)\s+(?:the\s+)?(?P<of>[^:;,]{{3,50}}?)\s*:?",
+    rf"(?:all |available )?{_LIST_WORD}\s+(?:{_OF})\s+(?:the\s+)?(?P<of>[^:;,]{{3,50}}?)\s*:?",
     re.IGNORECASE,
 )
 _COLOURS = re.compile(
@@ -48,7 +49,7 @@ _COLOURS = re.compile(
 )
 """``Colours: Copper / Gold``; an insert may be called Club Colours."""
 _OF_AND_LIST = re.compile(
-    rf"(?:all |available )?{_LIST_WORD}\s+(?:of|for|in|zu|von|de)\s+(?:the\s+)?(?P<of>[^:;,]{{3,50}}?)"
+    rf"(?:all |available )?{_LIST_WORD}\s+(?:{_OF})\s+(?:the\s+)?(?P<of>[^:;,]{{3,50}}?)"
     r"\s*:\s*(?P<list>\S.+)",
     re.IGNORECASE,
 )

@@ -12,7 +12,7 @@ _P, _B, _C = (rf"(?:{UNITS[unit]})" for unit in ("pack", "box", "case"))
 _CARD = r"(?:cards?|cds?|karten?|cartes?|cartas?|kaarten|kort|kart)"
 _PER = (
     r"(?:per|an?|each|/|in a|in each|in every|to a|to the|to each|in the|(?:make|fill|form) (?:up )?an?|pro|je"
-    r"|par|por|à|a la)"
+    r"|par|por|à|a la|i en|i varje)"
 )
 _NUM = r"\d{1,6}(?:\s?(?:-|–|to|bis)\s?\d{1,6})?"
 _PACKS = re.compile(
@@ -148,7 +148,7 @@ _ARTICLE = re.compile(
 )
 
 
-_IN = re.compile(r"(?<=\w)\s+(?:in|with|of)\s*$", re.IGNORECASE)
+_IN = re.compile(r"(?<=\w)\s+(?:in|with|of|med|mit|met|avec|con)\s*$", re.IGNORECASE)
 _BOXES = re.compile(
     r"(?<=\w)\s+(?:boxes|configuration|config|product configuration|box configuration|format|details?)\s*$",
     re.IGNORECASE,

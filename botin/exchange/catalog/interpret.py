@@ -298,7 +298,7 @@ def _settle_all(sorting: Sorting) -> None:
     waiting = list(sorting.pending)
     words = sorting.format_words()
     for line in sorting.later:
-        rates = in_order(rates_in(line.text, words, odds=line.odds), line.order)
+        rates = in_order(rates_in(line.text, words, odds=line.odds), line.order, line.text)
         for rated in rates:
             above, run = ("", "") if rated.name else take_run(line.name)
             named = replace(rated, group=rated.group or line.group, name=rated.name or above, run=rated.run or run)

@@ -10,7 +10,7 @@ from itertools import pairwise
 
 from botin.core.errors import BadOddsError
 from botin.core.odds.rates import parse_printed
-from botin.exchange.catalog.ratedname import RUN_SAID, format_in, name_of, without_lacking
+from botin.exchange.catalog.ratedname import RUN_SAID, format_in, name_of, run_said, without_lacking
 from botin.exchange.catalog.rateunits import LEAD, NUMBER_WORDS, UNIT, plainly, unit_of
 
 _BLANKS = r"[ \u00a0\u202f]"
@@ -165,6 +165,7 @@ def rates_in(text: str, formats: Mapping[str, str], *, odds: bool = False) -> tu
     return tuple(found_counts)
 
 
+_LOOK_FOR = re.compile(r"^(?:look for|look out for|find|expect|collect|chase)\s+(?=\d)", re.IGNORECASE)
 _JOINED = re.compile(
     rf"^(?P<items>(?:\d+|{'|'.join(NUMBER_WORDS)})\s+\D+?(?:(?:\s*,|\s+and|\s*\+|\s+plus|\s*&|\s+und|\s+et)\s+"
     rf"(?:\d+|{'|'.join(NUMBER_WORDS)})\s+\D+?)+)\s+(?P<unit>(?:{_PER})\s+.*)$",
@@ -174,6 +175,7 @@ _JOINED = re.compile(
 
 def _spread_unit(text: str) -> str:
     """Return ``2 autographs and 1 relic per box`` as ``2 autographs per box; 1 relic per box``."""
+    text = _LOOK_FOR.sub("", text)
     found = _JOINED.match(text)
     if not found:
         return text
@@ -234,7 +236,7 @@ def _odds(text: str, matches: Sequence[re.Match[str]], formats: Mapping[str, str
             name, stamped = own, RUN_SAID.search(text_part)
             if stamped is None and not after:
                 stamped = RUN_SAID.search(behind[place])  # “Copper 1:8, numbered to 299”
-            run = next((part for part in stamped.groups() if part), "") if stamped else ""
+            run = run_said(stamped)
         fmt = stated[place][1] or stated[place][0] or (first_format if alone else "")
         rated = _rated(found, name, fmt, run, group["group"].strip(" :–—-") if group else "")
         rest = "" if after else _unread(behind[place], formats)
@@ -248,9 +250,17 @@ def _unread(text: str, formats: Mapping[str, str]) -> str:
     return " ".join(rest.split()) if re.search(r"[^\W\d_]{3,}", rest) else ""
 
 
-def in_order(rates: Sequence[Rated], order: Sequence[str]) -> tuple[Rated, ...]:
-    """Give rates behind one name the formats that were named side by side above them."""
+_PLACES = re.compile(r"1\s?[:/]\s?\d[\d,.]*|(?<=\s)[-–—](?=\s|$|/)|\bn/?a\b", re.IGNORECASE)
+"""Rates side by side, and strokes where a box has none."""
+
+
+def in_order(rates: Sequence[Rated], order: Sequence[str], text: str = "") -> tuple[Rated, ...]:
+    """Give rates behind one name the formats that were named side by side above them; strokes keep their places."""
     one_name = len({rated.name for rated in rates}) == 1 and not any(rated.format for rated in rates)
+    if len(rates) < len(order) and one_name:
+        said = _PLACES.findall(text)
+        kept = [fmt for fmt, one in zip(order, said, strict=False) if one[0] == "1"]
+        order = kept if len(said) == len(order) and len(kept) == len(rates) else ()
     if not order or len(rates) != len(order) or not one_name:
         return tuple(rates)
     return tuple(replace(rated, format=fmt) for rated, fmt in zip(rates, order, strict=True))
@@ -326,7 +336,7 @@ def _count(found: re.Match[str], formats: Mapping[str, str]) -> Rated:
         name=clean,
         column=column,
         text=text,
-        run=next((run for run in stamped.groups() if run), "") if stamped else "",
+        run=run_said(stamped),
         format=own or format_in(tail, formats),
         promise=promise,
         guesses=(guess,) if guess else (),

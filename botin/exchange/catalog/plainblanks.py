@@ -18,5 +18,11 @@ def with_plain_blanks(sheet: Sheet) -> Sheet:
     """Return a sheet with plain blanks in its cells, the same one where it has no others."""
     if not any(_OTHER.search(cell) for _, cells in sheet.rows for cell in cells):
         return sheet
-    rows = tuple((line, tuple(cell.translate(_PLAIN) for cell in cells)) for line, cells in sheet.rows)
+    rows = tuple((line, tuple(map(_plain, cells))) for line, cells in sheet.rows)
     return replace(sheet, rows=rows)
+
+
+def _plain(cell: str) -> str:
+    """Return a cell with plain blanks; one of nothing but marks without a width stays, so that it is answered."""
+    made = cell.translate(_PLAIN)
+    return made if made.strip() or not cell.strip() else cell

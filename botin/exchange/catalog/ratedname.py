@@ -8,10 +8,18 @@ from collections.abc import Mapping
 from botin.exchange.catalog.rateunits import UNIT
 
 RUN_SAID = re.compile(
-    r"(?<![\d/])(?P<one>1)/1(?![\d/])|(?:#\s*)?(?<!\d)/\s*(?P<run>\d{1,5})\b"
+    r"(?<![\d/])(?P<one>1)/1(?![\d/])|\b(?P<sole>one[- ]of[- ]one|1 of 1)\b|(?:#\s*)?(?<!\d)/\s*(?P<run>\d{1,5})\b"
     r"|\b(?:numbered|limited) to (?P<to>\d{1,5})\b|\bauf (?P<auf>\d{1,5}) limitiert\b|#'?d (?:to )?(?P<d>\d{1,5})\b",
     re.IGNORECASE,
 )
+
+
+def run_said(found: re.Match[str] | None) -> str:
+    """Return the run that `RUN_SAID` found, empty for none."""
+    if found is None:
+        return ""
+    return "1" if found["sole"] else next((part for part in found.groups() if part), "")
+
 
 _VERB = re.compile(
     r"(?<=\w)\s+(?:(?:are|is|can be|comes?|were)(?:\s+(?:randomly\s+)?(?:found|inserted|seeded|available|packed))?"

@@ -217,6 +217,9 @@ def _section_and_finish(sorting: Sorting, place: int, rated: Rated) -> Candidate
             count = len(label.split())
             parts = rated.name.split()
             rest = " ".join(parts[count:] if words.startswith(f"{known} ") else parts[: len(parts) - count])
+            kinds = named_kinds(rest) if is_only_kinds(rest) else ()
+            if kinds and kinds == named_kinds(label):
+                return Candidate(known, key, "", label)  # “Night Ink autographs” are the Night Ink
             if rest.strip(" -–:()"):
                 return new_finish(sorting, place, rated, key, rest.strip(" -–:()"))
     group = find_section(sorting, rated.group) if rated.group else None

@@ -13,7 +13,7 @@ UNITS = {
     "box": (
         r"box(?:es)?|bxs?|boxen|bo[iî]tes?|cajas?|caixas?|doosje|doos|dozen|displays?|l[åa]d(?:a|or)|æsker?|scatol[ae]|pude[łl]\w*"
     ),
-    "case": r"cases?|cs|kartons?|caisses?|krat(?:ten)?|cart[oó]n(?:es|[ei])?|cart[ãa]o|cart[õo]es",
+    "case": r"cases?|cs|kartons?|kartong(?:er)?|caisses?|krat(?:ten)?|cart[oó]n(?:es|[ei])?|cart[ãa]o|cart[õo]es",
 }
 UNIT = "|".join(UNITS.values())
 _TENS = {"twenty": 20, "thirty": 30, "forty": 40, "fifty": 50, "sixty": 60}

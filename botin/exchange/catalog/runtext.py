@@ -9,14 +9,14 @@ _TO = (
     r"|limited\s*(?:to|edition of)"
     r"|print(?:ed)?[- ]?run(?:\s*(?:of|is|:))?|run\s*(?:of|:)|edition\s*of|numbered|limitiert\s*(?:auf)?|auflage:?"
     r"|nummeriert\s*(?:auf)?|tirage(?:\s*(?:de|à|:))?|num[ée]rot[ée]e?s?\s*(?:à|/|sur)|tirada(?:\s*(?:de|:))?"
-    r"|numera[dt][aoei]s?\s*a|oplage:?|genummerd\s*(?:tot|op)?|x\s?(?=\d)"
+    r"|numera[dt][aoei]s?\s*a|numrera(?:d|de|t)\s*till|oplage:?|genummerd\s*(?:tot|op)?|x\s?(?=\d)"
 )
 _SOLE = r"pi[èe]ce unique|einzelst[üu]ck|unikat|pieza [úu]nica|pezzo unico|uniek exemplaar|uniek|exemplar [úu]nico"
 _COUNT = r"\d{1,3}(?:,\d{3})+|\d{1,6}"
 RUN_END = re.compile(
     rf"(?<![\s(,\[–—-])[\s(,\[–—-]*(?:(?:{_TO})\s*#?\s?/?\s?(?P<to>{_COUNT})|#?\s?(?:\d{{1,6}}\s?)?/\s*(?P<run>{_COUNT})"
     rf"|(?:(?:limited|numbered)\s*(?:to|at|edition of|,)\s*)?(?P<copies>{_COUNT})"
-    r"\s*(?:cop(?:y|ies)|made|produced|exemplare|stück|exemplaires|ejemplares|stuks)(?:\s+(?:each|only))?"
+    r"\s*(?:cop(?:y|ies)|made|produced|ex\.?|exemplare|stück|exemplaires|ejemplares|stuks)(?:\s+(?:each|only))?"
     rf"|(?P<one>one[- ]of[- ]one|1[- ]of[- ]1|1 of 1|{_SOLE}))[)\].]*\s*$",
     re.IGNORECASE,
 )
@@ -34,6 +34,8 @@ RUN_ALONE = re.compile(
 """A line that states nothing but a run."""
 _FROM_ONE = re.compile(r"0{0,4}1\s?(?:-|–|to)\s?0{0,3}([1-9]\d{0,4})")
 """The serials of a run, from the first to the last: ``1-99``."""
+_ONE_OF_RUN = re.compile(r"#?\d{1,5}\s+(?:of|von|de|sur|di|van|af|av|z|ze)\s+([1-9]\d{0,5})")
+"""A copy and its run: ``1 von 250``."""
 _POOLED = re.compile(r"/?\s?\d+(?:\s?\+\s?\d+)+")
 UNNUMBERED = frozenset((
     "", "-", "–", "—", "unnumbered", "n/a", "na", "none", "no", "∞", "x", "✓", "yes", "unlimited",
@@ -84,6 +86,9 @@ def run_of(text: str) -> str | None:
         return ""
     if bare in ("one of one", "one-of-one", "1 of 1", "1-of-1", "ssp 1/1"):
         return "1"
+    serial = _ONE_OF_RUN.fullmatch(bare)
+    if serial:
+        return serial[1]
     from_one = _FROM_ONE.fullmatch(bare)
     if from_one:
         return from_one[1]

@@ -189,7 +189,7 @@ def _card_row(
         or _rookie(row.get("rookie", ""), guesses)
         or ("yes" if re.search(_RC, row.get("marks", "")) else ""),
         run="" if parallel else run or read.run,
-        short=read.short or _ticked_yes(row.get("short", "")) or bool(re.search(_SP, row.get("marks", ""))),
+        short=read.short or _is_short(row),
         guesses=(*guesses, *read.guesses),
         open_rookie=read.open_rookie,
         people=people,
@@ -249,6 +249,12 @@ def _number_of(text: str, columns: Columns) -> str:
     if found or of_size:
         return re.sub(r"(?<=\d)\.0$", "", (found or of_size)[1])  # type: ignore[index]
     return text if _LETTERS.fullmatch(text) and columns.has("name") else ""
+
+
+def _is_short(row: Fields) -> bool:
+    """Whether a card is ticked as a short print, or its marks or its tier say so: “Rare SSP”."""
+    words = f"{row.get('marks', '')} {row.get('group', '')}"
+    return _ticked_yes(row.get("short", "")) or _SP.search(words) is not None
 
 
 def _ticked_yes(text: str) -> bool:

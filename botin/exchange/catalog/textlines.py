@@ -106,12 +106,13 @@ _SAYS_RATE = re.compile(rf"\d|\b(?:{'|'.join(NUMBER_WORDS)}|an?)\b", re.IGNORECA
 
 
 def _in_sentences(given: list[tuple[int, str]]) -> list[tuple[int, str]]:
-    """Part lines of odds that are several sentences, where each of them says a count."""
+    """Part lines of odds that are several sentences; those that say no count are remarks."""
     made: list[tuple[int, str]] = []
     for number, text in given:
         parts = [part.strip() for part in _SENTENCE.split(text) if part.strip()]
-        told = len(parts) > 1 and all(_SAYS_RATE.search(part) and len(part.split()) > 2 for part in parts)
-        made += [(number, part) for part in parts] if told else [(number, text)]
+        told = [part for part in parts if _SAYS_RATE.search(part)]
+        several = len(parts) > 1 and len(told) > 0 and all(len(part.split()) > 2 for part in parts)
+        made += [(number, part) for part in told] if several else [(number, text)]
     return made
 
 

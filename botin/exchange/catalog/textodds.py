@@ -183,10 +183,13 @@ def rates_line(reader: Reader, line: Line) -> bool:
     return True
 
 
+_HAS_RATE = re.compile(r"\b1\s?:\s?\d")
+
+
 def sentence(reader: Reader, line: Line) -> bool:
     """“Every hobby box contains 2 autographs and 1 relic”: each count with its name is a promise."""
     found = _SENTENCE.match(line.bare) or _EACH.match(line.bare)
-    if not found or _ONE_OF_SEVERAL.search(found["lead"]):
+    if not found or _ONE_OF_SEVERAL.search(found["lead"]) or _HAS_RATE.search(found["lead"]):
         return False
     said = _NEXT.split(_HOW_APART.sub(_before_its_count, found["rest"]))
     parts = [count_at_start(without_promise(part).strip(" .,()")) for part in said]
