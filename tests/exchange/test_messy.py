@@ -534,3 +534,11 @@ def test_a_section_in_the_place_of_a_club_is_never_certain() -> None:
     said = {note.text: note.status for note in draft.notes}
     assert said["1 Orla Thorsby (Base Set)"] is Status.GUESSED
     assert said["2 Dov Quill (Tarn)"] is Status.UNDERSTOOD
+
+
+def test_a_column_of_numbers_for_each_set_leaves_no_card_certain() -> None:
+    table = "Player,Team,Base #,Night Sprints #\nOrla Thorsby,Tarn,1,NS1\nDov Quill,Tarn,2,NS2\nPia Munro,Eastmere,3,NS3\n"
+    draft = read(("players.csv", table.encode()))
+    cards = [note for note in draft.notes if note.sheet == "players.csv" and note.says.startswith("card ")]
+    assert cards
+    assert all(note.status is not Status.UNDERSTOOD for note in cards)

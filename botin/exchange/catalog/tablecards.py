@@ -30,6 +30,11 @@ _BOTH = re.compile(
     r"(?P<number>#?\s?(?:[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6}))[\s.:)–-]+(?P<name>\S.*)$"
 )
 _RC, _SP = re.compile(r"\b(?:RC|R|rookie)\b", re.IGNORECASE), re.compile(r"\bS?SP\b|\bshort[- ]?print", re.IGNORECASE)
+_NUMBERS_OF = re.compile(
+    r"(?!(?:card|row|line|item|order|serial|page|box|pack|cert\w*)\b)[^\W\d_].*\s(?:#|nos?\.?|nr\.?|numbers?)",
+    re.IGNORECASE,
+)
+"""``Night Sprints #``: a column with the numbers of one set."""
 _IS_MARK = re.compile(r"[(\[]?(?:RC|S?SP|rookie)[)\]]?", re.IGNORECASE)
 """A mark in a column without a heading."""
 _MONTHS = "Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec|Mrz|Mai|Okt|Dez"
@@ -157,7 +162,9 @@ def _doubt(columns: Columns) -> tuple[str, ...]:
     asked = [
         c.field.partition(":")[0] for c in columns.unsure if c.field in CARD_FIELDS or c.field.startswith("finish:")
     ]
-    return (f"the columns of {', '.join(asked)} are guessed",) if asked else ()
+    other = next((c.heading for c in columns.unused if _NUMBERS_OF.fullmatch(c.heading) and c.values), "")
+    more = (f"“{other}” holds numbers, too: are its cards another set?",) if other else ()
+    return (*((f"the columns of {', '.join(asked)} are guessed",) if asked else ()), *more)
 
 
 def _card_row(
