@@ -12,6 +12,19 @@ from botin.core.errors import BotinError, NotFoundError
 from botin.web.requests import keep_typed, session
 
 
+def ticked(deed: Callable[[], None]) -> Response:
+    """Keep a tick that was sent by itself; refused, the page is asked for anew, with the reason."""
+    try:
+        deed()
+    except NotFoundError:
+        raise
+    except BotinError as exc:
+        session().rollback()
+        flash(f"That tick is not kept. {exc.message}")
+        return Response(status=204, headers={"HX-Refresh": "true"})
+    return Response(status=204)
+
+
 def tried(
     deed: Callable[[], str], to: str, *, anchor: str = "", refused: str = "Nothing was changed.", **where: Any
 ) -> Response:

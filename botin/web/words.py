@@ -158,9 +158,16 @@ _SAID = re.compile(r"(?<![\w.])(?P<number>-?\d+(?:\.\d+)?) (?P<code>[A-Z]{3})\b"
 """An amount as the core writes it into a sentence: ``48.50 EUR``."""
 
 
-def with_amounts(sentence: str) -> str:
-    """Return a sentence of the core with its amounts as the user writes them: ``it nets €48.50 on average``."""
-    return _SAID.sub(lambda found: amount(float(found["number"]), found["code"]), sentence)
+def with_amounts(sentence: str, currency: str) -> str:
+    """Return a sentence of the core with its amounts as the user writes them: ``it nets €48.50 on average``.
+
+    Only those of its currency: a tier may be called “Slow 30 DAY”.
+    """
+
+    def written(found: re.Match[str]) -> str:
+        return amount(float(found["number"]), currency) if found["code"] == currency else found[0]
+
+    return _SAID.sub(written, sentence)
 
 
 def basis(estimate: Estimate) -> str:
@@ -176,7 +183,7 @@ def reason(best: BestCard, recap: BoxRecap) -> str:
     price = best.valued.estimate
     raw = f"Raw {amount(price.amount, recap.currency)} ({basis(price)}); " if price.basis is not Basis.NONE else ""
     sure = " Not sure: it flips inside the price’s own interval." if best.verdict.flips else ""
-    words = f"{raw}{with_amounts(best.verdict.reason)}.{sure}"
+    words = f"{raw}{with_amounts(best.verdict.reason, recap.currency)}.{sure}"
     return words[:1].upper() + words[1:]
 
 

@@ -60,6 +60,9 @@ def pack_all(page: Page, wrong: str) -> None:
     for at in range(boxes.count()):
         boxes.nth(at).press("Space")
     expect(boxes.last).to_be_checked()
+    page.wait_for_load_state("networkidle")
+    page.reload()  # each tick was kept by itself, before any form is sent
+    expect(page.locator(".pack-checks input:not(:checked)")).to_have_count(0)
 
 
 def test_from_the_choice_to_the_result_by_box(page: Page) -> None:

@@ -20,6 +20,9 @@ def pack(page: Page) -> None:
     for at in range(boxes.count()):
         boxes.nth(at).press("Space")
     expect(boxes.last).to_be_checked()
+    page.wait_for_load_state("networkidle")
+    page.reload()  # each tick was kept by itself, before any form is sent
+    expect(page.locator(".pack-checks input:not(:checked)")).to_have_count(0)
     press(page, "Simulated scale")
     press(page, "It is packed")
     expect(page.locator(".said")).to_contain_text("Packed. Send it.")

@@ -55,9 +55,9 @@ def test_a_minus_is_one_and_nothing_has_none() -> None:
 
 
 def test_amounts_within_the_sentences_of_the_core_are_written_as_everywhere() -> None:
-    said = "without a look the best is grade (House B value), 1321.29 EUR on average, bulk -0.50 EUR; 3 copies, 20 PC"
-    assert with_amounts(said) == (
-        "without a look the best is grade (House B value), €1,321.29 on average, bulk −€0.50; 3 copies, 20 PC"
+    said = "without a look the best is grade (House B slow 30 DAY), 1321.29 EUR on average, bulk -0.50 EUR; 3 copies"
+    assert with_amounts(said, "EUR") == (
+        "without a look the best is grade (House B slow 30 DAY), €1,321.29 on average, bulk −€0.50; 3 copies"
     )
 
 

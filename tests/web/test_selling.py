@@ -102,6 +102,11 @@ def test_ticks_set_quickly_may_arrive_in_any_order(client: FlaskClient, session:
     tick(first)
     assert ticked() == others
     assert 'name="grams" inputmode="numeric" value="90"' in client.get(path).text
+    client.post(f"{path}/pack", data={"csrf_token": key, "done": steps, "then": "packed", "client_key": "s"})
+    client.post(f"{path}/move", data={"csrf_token": key, "to": "sent", "postage": "4.90", "client_key": "r"})
+    late = client.post(f"{path}/pack", data={"csrf_token": key, "step": first, "done": [], "client_key": "t"})
+    assert (late.status_code, late.headers["HX-Refresh"]) == (204, "true")
+    assert "That tick is not kept. That parcel is sent already." in client.get(path).text
 
 
 def test_a_sale_is_packed_and_sent_by_its_forms(client: FlaskClient, session: Session) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
 from sqlalchemy.orm import Session
 
@@ -138,12 +139,15 @@ def nearly_known(session: Session, bench: Workbench, record: DraftRecord, produc
     return bench.keep(key, look)
 
 
-def not_read(record: DraftRecord) -> frozenset[str]:
-    """Return the sources of a draft that are not read at all: nothing in a picture can be mended by typing."""
-    return frozenset(sheet.place for sheet in Sources.from_json(record.sources).sheets if sheet.unread)
+class SourceSheet(NamedTuple):
+    """A sheet that a draft is made of, with the number of its lines; ``read`` is false for a picture."""
+
+    place: str
+    lines: int
+    read: bool
 
 
-def source_sheets(record: DraftRecord) -> list[tuple[str, int]]:
-    """Return the sheets a draft is made of, with the number of their lines."""
+def source_sheets(record: DraftRecord) -> list[SourceSheet]:
+    """Return the sheets a draft is made of: nothing in one that is not read can be mended by typing."""
     checklist, prices = parted(Sources.from_json(record.sources))
-    return [(sheet.place, len(sheet.rows)) for sheet in (*checklist.sheets, *prices)]
+    return [SourceSheet(one.place, len(one.rows), not one.unread) for one in (*checklist.sheets, *prices)]

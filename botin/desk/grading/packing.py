@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from botin.core.errors import BoxStateError
 from botin.core.grading.stack import CHECKS, Fit, Offer, StackCard, missing, offer
+from botin.core.ticks import kept_as, with_tick
 from botin.desk.workbench import Workbench
 from botin.store.grading.orders import form_of, get_order, lines_of
 from botin.store.models_grading import GradingOrderRecord
@@ -88,7 +89,7 @@ def keep_checks(session: Session, order_id: int, done: Sequence[str], weight_g: 
         When the order is not closed, or is packed.
     """
     order = _require_closed(session, order_id)
-    order.checks = ";".join(check.key for check in CHECKS if check.key in done)
+    order.checks = kept_as((check.key for check in CHECKS), done)
     order.weight_g = weight_g if weight_g is not None else order.weight_g
     finish(session)
 
@@ -102,8 +103,7 @@ def tick_check(session: Session, order_id: int, key: str, *, done: bool) -> None
         When the order is not closed, or is packed.
     """
     order = _require_closed(session, order_id)
-    ticked = set(order.checks.split(";")) - {key} | ({key} if done else set())
-    order.checks = ";".join(check.key for check in CHECKS if check.key in ticked)
+    order.checks = with_tick((check.key for check in CHECKS), order.checks, key, done=done)
     finish(session)
 
 

@@ -14,6 +14,7 @@ from botin.core.errors import BoxStateError
 from botin.core.money import Money
 from botin.core.selling.packing import Packed, PackStep, steps_for, thick_of
 from botin.core.selling.road import WORDS, Stop, after, road_of
+from botin.core.ticks import kept_as, with_tick
 from botin.desk.books.booking import take_back
 from botin.desk.selling.selling import SaleError, owed_for, payer_of, shares_of
 from botin.desk.sentagain import same_again
@@ -127,7 +128,7 @@ def keep_packing(session: Session, parcel_id: int, done: Sequence[str], grams: i
         When it is sent already.
     """
     parcel = _not_sent(session, parcel_id)
-    parcel.checks = ";".join(step.key for step in steps_of_packing(session, parcel_id) if step.key in done)
+    parcel.checks = kept_as((step.key for step in steps_of_packing(session, parcel_id)), done)
     parcel.grams = grams if grams is not None else parcel.grams
     finish(session)
 
@@ -141,8 +142,9 @@ def tick_packing(session: Session, parcel_id: int, key: str, *, done: bool) -> N
         When it is sent already.
     """
     parcel = _not_sent(session, parcel_id)
-    ticked = set(parcel.checks.split(";")) - {key} | ({key} if done else set())
-    parcel.checks = ";".join(step.key for step in steps_of_packing(session, parcel_id) if step.key in ticked)
+    parcel.checks = with_tick(
+        (step.key for step in steps_of_packing(session, parcel_id)), parcel.checks, key, done=done
+    )
     finish(session)
 
 

@@ -62,6 +62,19 @@ def is_total(cells: Sequence[str]) -> bool:
     return TOTAL.fullmatch(next(iter(filled(cells)), "")) is not None
 
 
+_SUM = re.compile(
+    r"(?:sub|grand\s?|zwischen)[ -]?(?:totals?|summen?)\b.*"
+    r"|(?:totals?|summen?|gesamt\w*|totaa?l|suma|celkem|razem|totale|anzahl|count)"
+    r"(?:\W*|\W*[:=(].*|\W+\d.*|\s+(?:cards?|finishes|parallels?|sets?|inserts?|copies|karten|hits?|odds|all|of|for|per)\b.*)",
+    re.IGNORECASE,
+)
+
+
+def is_sum(text: str) -> bool:
+    """Whether a name in a list is that of a sum; a finish may be called Total Eclipse."""
+    return _SUM.fullmatch(text.strip()) is not None
+
+
 def without_margin(rows: Sequence[Row]) -> list[Row]:
     """Return rows without the empty columns before all of them."""
     first = min((next(at for at, cell in enumerate(cells) if cell.strip()) for _, cells in rows), default=0)

@@ -56,7 +56,7 @@ _ROOKIE = re.compile(
     rf"(?<![\s(,–—|-])[\s(,\[–—|-]*\b(?P<word>RC|rookie(?: card)?|debut|first signed|{_NEWCOMER})[)\]]?\s*$",
     re.IGNORECASE,
 )
-_NEW = rf"RC|rookie(?: card)?|{_NEWCOMER}|debut|first[- ]year(?: card)?|newcomer|new|neu|nouveau|nuevo|nuovo|nieuw|ny"
+_NEW = rf"RC|rookie(?: card)?|{_NEWCOMER}|debut|first[- ]year(?: card)?|newcomer|new|neu|nouveau|nuevo|nuovo|nieuw"
 _BEHIND_BRACKET = re.compile(rf"(?<=[)\]])\s*[,;|–—-]?\s*(?P<word>{_NEW})\s*$", re.IGNORECASE)
 """``Orla Thorsby (Tarn) - debut``: behind a club in brackets a word marks the rookie."""
 _ROOKIE_APART = re.compile(
@@ -72,6 +72,10 @@ _ENDINGS = (
 )  # fmt: skip
 """What a text ends with that may hold a mark, beside a digit; most names end otherwise."""
 _TEAM_IN = re.compile(r"^(?P<name>[^()\[\]]+?)\s*[(\[](?P<team>[^()\[\]]{2,60})[)\]]\s*(?P<sign>[*^†‡§°]*)\s*$")
+_LETTERS_BEHIND = re.compile(
+    r"(?P<name>[^()\[\]]+?)\s*[(\[](?P<team>[^()\[\]]{2,60})[)\]]\s+(?P<letters>(?!S?SP\b|RC\b)[A-Z]{1,4})"
+)
+"""``Orla Thorsby (Tarn) NY``: letters that no legend explains."""
 _SPLITS = (
     re.compile(r"\t+"), re.compile(r"\s*\.{3,}\s*"), re.compile(r"\s*;\s*"), re.compile(r"\s+\|\s+|\s*\|\s*"),
     re.compile(r"\s+(?:[-–—@]|-{2,})\s+"), re.compile(r"\s{2,}"), re.compile(r"\s*,\s+"),
@@ -352,6 +356,9 @@ def _split(text: str) -> _Parts:
     behind = _BEHIND_BRACKET.search(text) if ")" in text or "]" in text else None
     marks = take_marks(text[: behind.start()] if behind else text, rookies=False)
     marks = replace(marks, rookie="yes") if behind else marks
+    lettered = _LETTERS_BEHIND.fullmatch(marks.text)
+    if lettered:
+        return _Parts(lettered["name"], _both(Marks(lettered["team"]), marks, marks), third=lettered["letters"])
     for pattern in _SPLITS:
         parts = [part.strip() for part in pattern.split(marks.text, maxsplit=2)]
         if len(parts) > 1 and all(parts[:2]):

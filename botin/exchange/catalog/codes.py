@@ -43,6 +43,15 @@ def ranged(text: str) -> list[tuple[str, str]]:
     return [(match["code"], match["label"].strip(" :–-")) for match in found if match]
 
 
+_CODE_BEFORE = re.compile(r"(?P<code>[A-Z]{1,5})\s+(?P<label>[^\W\d_a-z][^\d(),|\t–-]{2,50})")
+
+
+def without_own_code(text: str, codes: frozenset[str]) -> str:
+    """Return “SK Sky Kings” as Sky Kings where numbers begin with SK: it is the heading of those cards."""
+    found = _CODE_BEFORE.fullmatch(text.strip())
+    return found["label"] if found and found["code"] in codes else text
+
+
 def codes_in(lines: Iterable[str]) -> frozenset[str]:
     """Return the codes that begin lines of cards."""
     return frozenset(found["code"] for line in lines if (found := _CODED.match(line)))

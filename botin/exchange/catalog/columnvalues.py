@@ -34,6 +34,8 @@ MARKS = re.compile(
     r"(?:\b(?:RC|S?SP|short[- ]?prints?|rookies?|R|veterans?|vets?|legends?|stars?|retired|commons?)\b[\s,;/+]*)+",
     re.IGNORECASE,
 )
+SAYS_ROOKIE = re.compile(r"\b(?:RC|R|rookie)\b", re.IGNORECASE)
+SAYS_SHORT = re.compile(r"\bS?SP\b|\bshort[- ]?print", re.IGNORECASE)
 MONEY = re.compile(r"(?:[€$£¥]|[A-Z]{3})\s?[\d.,]+|[\d.,]+\s?(?:[€$£¥]|[A-Z]{3})|\d{1,6}[.,]\d{2}")
 COUNT = re.compile(r"\d{1,6}(?:\.0)?|\d{1,3}\s?[-–]\s?\d{1,3}")
 NO = frozenset(("", "no", "n", "0", "false", "nein", "non", "nee", "nej", "-", "–", "—", "ne", "nie", "não", "nao",

@@ -10,10 +10,15 @@ _CONTINUED = re.compile(
     r"\s*[-–(\[]*\s*(?:continued|cont['’]?d?\.?|ctd\.?|fortsetzung|forts\.|suite|cont\.)\s*[)\]]*$", re.IGNORECASE
 )
 _COUNT = re.compile(
-    r"(?<![\s(–—:-])[\s(–—:,-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?|pairings?|signers?|players?|athletes?|names|duos?|trios?|karten|cartes|cartas|kaarten|carte|carta|karte|kaart|kort|kart|karet)\b"
+    r"(?<![\s(–—:-])[\s(–—:,-]*\b(\d{1,5})[\s-]*(?:cards?|subjects?|riders?|karten|cartes|cartas|kaarten|carte|carta|karte|kaart|kort|kart|karet)\b"
     r"(?:\s+(?:total|each|checklist|in the set))?\)?\s*:?\s*$",
     re.IGNORECASE,
 )
+_COUNT_APART = re.compile(
+    r"\s*[(–—:,-]\s*(\d{1,5})\s+(?:pairings?|signers?|players?|athletes?|names|duos?|trios?)\)?\s*:?\s*$",
+    re.IGNORECASE,
+)
+"""``Dual Ink - 10 pairings``: words that names of sets have too, as in Top 100 Athletes."""
 _LEAD = re.compile(
     r"^(?:(?:so|and|then|also),?\s+)+(?:there(?:['’]?s|\s+is|\s+are)\s+)?(?:also\s+)?(?:the\s+)?(?=\S)|"
     r"^(?:[Tt]hen,?\s+)?[Tt]here(?:['’]?s|\s+is|\s+are)\s+(?:also\s+)?the\s+(?=\S)"
@@ -88,7 +93,7 @@ def heading_of(text: str) -> tuple[str, int | None]:
     led = _LED_COUNT.search(text)
     if led:
         return _title(text[: led.start()]), int(led[1])
-    found = _COUNT.search(text)
+    found = _COUNT.search(text) or _COUNT_APART.search(text)
     if found:
         return re.sub(r"\s+(?:of|with|contains|has|–|-)$", "", _title(text[: found.start()])), int(found[1])
     return _title(text), None
@@ -119,4 +124,7 @@ def _title(text: str) -> str:
 
 def has_count(text: str) -> bool:
     """Whether a line ends like ``– 40 cards``."""
-    return any(pattern.search(text) for pattern in (_COUNT, _OF_THEM)) or _COUNT_BEFORE.match(text) is not None
+    return (
+        any(pattern.search(text) for pattern in (_COUNT, _COUNT_APART, _OF_THEM))
+        or _COUNT_BEFORE.match(text) is not None
+    )

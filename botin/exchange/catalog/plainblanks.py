@@ -8,8 +8,8 @@ from dataclasses import replace
 from botin.exchange.notes import Sheet
 
 _WIDE = "\u00a0\u1680\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2007\u2008\u2009\u200a\u202f\u205f\u3000"
-_NONE = "\u00ad\u200b\u200c\u200d\u2060\ufeff"
-"""Marks without a width: where a word may be parted, which way letters run, what a file begins with."""
+_NONE = "\u00ad\u200b\u2060\ufeff"
+"""Marks without a width: where a word may be parted or not, what a file begins with; those that join letters stay."""
 _OTHER = re.compile(f"[{_WIDE}{_NONE}]")
 _PLAIN = {**dict.fromkeys(map(ord, _WIDE), " "), **dict.fromkeys(map(ord, _NONE), "")}
 

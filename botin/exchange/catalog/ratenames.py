@@ -66,8 +66,13 @@ _RANGED = re.compile(r"(?<=\w)\s+[(\[]?#?[A-Z]{0,5}-?\d{1,4}\s?[-–]\s?#?[A-Z]{
 
 def find_section(sorting: Sorting, text: str) -> tuple[str, bool] | None:
     """Return the key of the section a text names, and whether it is written the same; None when none is meant."""
+    found = _section_called(sorting, text)
+    ranged = _RANGED.sub("", text)
+    return found if (found and found[1]) or ranged in ("", text) else _section_called(sorting, ranged) or found
+
+
+def _section_called(sorting: Sorting, text: str) -> tuple[str, bool] | None:
     labels = labels_of(sorting)
-    text = _RANGED.sub("", text) or text
     wanted, words = plain(text), bare(text)
     for key, label in labels.items():
         if words in (bare(label), bare(key)):

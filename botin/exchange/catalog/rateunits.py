@@ -62,7 +62,10 @@ _IN_WORD_NUMBER = re.compile(
 _ORDINALS = ("second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")
 _ORDINAL = re.compile(rf"\bevery ({'|'.join(_ORDINALS[1:])}) ({UNIT})\b", re.IGNORECASE)
 _TIMES_WORDS = ("once", "twice", "thrice")
-_TIMES = re.compile(rf"\b({'|'.join(_TIMES_WORDS)}) (?=(?:per|an?|in|each|every)\b)", re.IGNORECASE)
+_TIMES = re.compile(
+    rf"\b({'|'.join(_TIMES_WORDS)}) (?=(?:per|an?|in|each|every)\s+(?:an?\s+|each\s+|every\s+)?(?:{UNIT})\b)",
+    re.IGNORECASE,
+)
 """“twice a case”."""
 _ONE_UNIT = re.compile(rf"\b(one|1) ({UNIT}) in ({'|'.join(NUMBER_WORDS[1:])})\b", re.IGNORECASE)
 """“one box in two”."""

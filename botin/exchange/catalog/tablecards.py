@@ -12,7 +12,7 @@ from botin.exchange.catalog.cardfinishes import as_finish, finish_of, finish_of_
 from botin.exchange.catalog.cardtext import CardLine, card_from, card_of, is_prose
 from botin.exchange.catalog.clubsheets import SHEET
 from botin.exchange.catalog.columns import Columns
-from botin.exchange.catalog.columnvalues import MARKS, NO, YES
+from botin.exchange.catalog.columnvalues import MARKS, NO, SAYS_ROOKIE, SAYS_SHORT, YES
 from botin.exchange.catalog.finishesbelow import add_below, finishes_below, told_below
 from botin.exchange.catalog.headingtext import back_code_of, has_count, heading_of
 from botin.exchange.catalog.kinds import guess_kind, is_only_kinds
@@ -29,7 +29,6 @@ _NUMBER = re.compile(
 _BOTH = re.compile(
     r"(?P<number>#?\s?(?:[A-Za-z]{0,6}-?\d{1,4}[a-z]?|[A-Z]{1,6}-[A-Z]{1,6}))[\s.:)–-]+(?P<name>\S.*)$"
 )
-_RC, _SP = re.compile(r"\b(?:RC|R|rookie)\b", re.IGNORECASE), re.compile(r"\bS?SP\b|\bshort[- ]?print", re.IGNORECASE)
 _NUMBERS_OF = re.compile(
     r"(?!(?:card|row|line|item|order|serial|page|box|pack|cert\w*)\b)[^\W\d_].*\s(?:#|nos?\.?|nr\.?|numbers?)",
     re.IGNORECASE,
@@ -194,7 +193,7 @@ def _card_row(
         team=read.team,
         rookie=read.rookie
         or _rookie(row.get("rookie", ""), guesses)
-        or ("yes" if re.search(_RC, row.get("marks", "")) else ""),
+        or ("yes" if SAYS_ROOKIE.search(row.get("marks", "")) else ""),
         run="" if parallel else run or read.run,
         short=read.short or _is_short(row),
         guesses=(*guesses, *read.guesses),
@@ -261,7 +260,7 @@ def _number_of(text: str, columns: Columns) -> str:
 def _is_short(row: Fields) -> bool:
     """Whether a card is ticked as a short print, or its marks or its tier say so: “Rare SSP”."""
     words = f"{row.get('marks', '')} {row.get('group', '')}"
-    return _ticked_yes(row.get("short", "")) or _SP.search(words) is not None
+    return _ticked_yes(row.get("short", "")) or SAYS_SHORT.search(words) is not None
 
 
 def _ticked_yes(text: str) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from botin.core.catalog.product import Kind
-from botin.exchange.catalog.blocks import TOTAL, filled
+from botin.exchange.catalog.blocks import filled, is_sum
 from botin.exchange.catalog.columnvalues import NO, is_ticked
 from botin.exchange.catalog.columnwords import bare
 from botin.exchange.catalog.finishtext import is_plain
@@ -35,7 +35,7 @@ def read_finishes(sorting: Sorting, table: Table) -> None:
             section = sorting.sections[alone[0]].label
             sorting.note(place, Status.UNDERSTOOD, f"finishes of {section} follow")
             continue
-        if TOTAL.fullmatch(label):
+        if is_sum(label):
             sorting.note(place, Status.PASSED, "a total, no finish")
             continue
         if not label and len(filled(cells)) == 1 and not row.get("section"):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
-from botin.exchange.catalog.blocks import TOTAL
+from botin.exchange.catalog.blocks import is_sum
 from botin.exchange.catalog.columns import Columns
 from botin.exchange.catalog.finishtext import is_plain
 from botin.exchange.catalog.listedsections import open_listed
@@ -45,7 +45,7 @@ def read_rates(sorting: Sorting, table: Table) -> None:
         if listed:
             name = section
             add_listed(sorting, place, section, row.pop("parallel", ""))
-        if TOTAL.fullmatch(name or section) and not apart:
+        if is_sum(name or section) and not apart:
             sorting.note(place, Status.PASSED, "a total")
             continue
         if grouped and (found := find_section(sorting, name)) and found[1]:
@@ -95,7 +95,7 @@ def _named(table: Table, place: int, cells: tuple[str, ...]) -> tuple[int, str, 
     """Return what a row names and how many cards it has; empty where a finish has a column of its own."""
     row = fields_of(table.columns, cells)
     name = row.get("section", "") if table.columns.has("parallel") else _name(table.columns, cells)
-    plain = is_plain(row.get("parallel", "")) and TOTAL.fullmatch(name) is None
+    plain = is_plain(row.get("parallel", "")) and not is_sum(name)
     return place, name if plain else "", row.get("count", "").removesuffix(".0")
 
 

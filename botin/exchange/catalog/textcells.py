@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import replace
 
 from botin.exchange.catalog.cardtext import CardLine, card_from
-from botin.exchange.catalog.columnvalues import MARKS, NO, NUMBER, YES
+from botin.exchange.catalog.columnvalues import MARKS, NO, NUMBER, SAYS_ROOKIE, SAYS_SHORT, YES
 from botin.exchange.catalog.columnwords import field_of, fits
 from botin.exchange.catalog.runtext import run_of
 from botin.exchange.catalog.textcards import add_card
@@ -16,7 +15,6 @@ from botin.exchange.notes import Status
 FAIR = 0.6
 """How well a heading must fit a field where no other does (a choice)."""
 _KNOWN = frozenset(("number", "name", "team", "rookie", "run", "note", "marks", "short"))
-_RC, _SP = re.compile(r"\b(?:RC|R|rookie)\b", re.IGNORECASE), re.compile(r"\bS?SP\b|\bshort[- ]?print", re.IGNORECASE)
 
 
 def column_heads(reader: Reader, line: Line) -> bool:
@@ -70,8 +68,8 @@ def _with_fields(card: CardLine, row: dict[str, str]) -> CardLine:
         guesses = (*guesses, f"“{row['rookie']}” in the column of rookies is taken for yes")
     return replace(
         card,
-        rookie=card.rookie or ("yes" if ticked not in NO or _RC.search(marks) else ""),
-        short=card.short or row.get("short", "").casefold() not in NO or bool(_SP.search(marks)),
+        rookie=card.rookie or ("yes" if ticked not in NO or SAYS_ROOKIE.search(marks) else ""),
+        short=card.short or row.get("short", "").casefold() not in NO or bool(SAYS_SHORT.search(marks)),
         run=card.run or run or "",
         guesses=(*card.guesses, *guesses),
     )

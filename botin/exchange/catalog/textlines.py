@@ -18,6 +18,7 @@ from botin.exchange.catalog import textsections as sections
 from botin.exchange.catalog.cardtext import cards_in, is_prose, unbulleted
 from botin.exchange.catalog.celllines import cells_below, finish_tables, starred_finishes
 from botin.exchange.catalog.clubsbelow import clubs_below
+from botin.exchange.catalog.codes import codes_in, without_own_code
 from botin.exchange.catalog.countsbefore import with_counts
 from botin.exchange.catalog.headingtext import is_about_section
 from botin.exchange.catalog.markup import plainly, says_nothing
@@ -85,7 +86,10 @@ def read_text(sorting: Sorting, sheet: Sheet, places: dict[int, int]) -> None:
     for number in below.values():
         sorting.note(places[number], Status.UNDERSTOOD, "the club of the card above")
     given = _joined(said, below, ruled)
-    given = _in_sentences(given) if attempts is ODDS else given
+    given = _in_sentences(sorting, given, places) if attempts is ODDS else given
+    if attempts is CHECKLIST:
+        codes = codes_in(text for _, text in given)
+        given = [(number, without_own_code(text, codes)) for number, text in given] if codes else given
     meant = cards.letters_meant(text for _, text in given) if attempts is CHECKLIST else {}
     if meant:
         given = [(number, cards.usual_marks(text, meant)) for number, text in given]
@@ -105,14 +109,19 @@ _SENTENCE = re.compile(r"(?<=[^\W_]{2})[.!](?=\s+[A-Z])|(?<=[)\d])\.(?=\s+[A-Z][
 _SAYS_RATE = re.compile(rf"\d|\b(?:{'|'.join(NUMBER_WORDS)}|an?)\b", re.IGNORECASE)
 
 
-def _in_sentences(given: list[tuple[int, str]]) -> list[tuple[int, str]]:
-    """Part lines of odds that are several sentences; those that say no count are remarks."""
+def _in_sentences(
+    sorting: Sorting, given: list[tuple[int, str]], places: Mapping[int, int]
+) -> list[tuple[int, str]]:  # fmt: skip
+    """Part lines of odds that are several sentences; those that say no count are left out, and named."""
     made: list[tuple[int, str]] = []
     for number, text in given:
         parts = [part.strip() for part in _SENTENCE.split(text) if part.strip()]
         told = [part for part in parts if _SAYS_RATE.search(part)]
         several = len(parts) > 1 and len(told) > 0 and all(len(part.split()) > 2 for part in parts)
         made += [(number, part) for part in told] if several else [(number, text)]
+        for part in parts if several else ():
+            if part not in told:
+                sorting.note(places[number], Status.PASSED, f"“{part.rstrip('.')}” says no count: left out")
     return made
 
 

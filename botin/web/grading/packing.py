@@ -18,6 +18,7 @@ from botin.store.grading.orders import form_of, get_order
 from botin.web.grading.forms import ChecksForm, StackForm
 from botin.web.grading.routes import grading
 from botin.web.requests import bench, new_key, session
+from botin.web.tried import ticked
 
 
 @grading.get("/<int:order_id>/stack")
@@ -81,8 +82,8 @@ def check(order_id: int) -> Response | tuple[str, int]:
     """Keep which steps of packing are done; with all of them the order is packed."""
     form = ChecksForm()
     if form.step.text:
-        tick_check(session(), order_id, form.step.text, done=form.step.text in form.done.data)
-        return "", 204
+        step = form.step.text
+        return ticked(lambda: tick_check(session(), order_id, step, done=step in form.done.data))
     weight = form.weight.whole() or None
     try:
         if form.weigh.text:

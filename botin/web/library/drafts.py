@@ -144,7 +144,7 @@ def refused(record: DraftRecord, wrong: str) -> Answer:
 
 
 def _draft(record: DraftRecord, wrong: str = "") -> str:
-    view = desk.view_draft(session(), bench(), record)
+    view, given = desk.view_draft(session(), bench(), record), said.source_sheets(record)
     shown = request.values.get("show", "")
     if shown not in SHOWS:
         shown = "not" if view.counts.get(Status.NOT.value) else "guessed" if view.counts.get("guessed") else "all"
@@ -157,8 +157,8 @@ def _draft(record: DraftRecord, wrong: str = "") -> str:
         template, record=record, view=view, show=shown, lines=lines[(page - 1) * PAGE : page * PAGE], page=page,
         pages=pages, tally=changes_tally(view.changes), form_key=new_key(), first_unread=next(unread, None),
         sections=outline(view.product), filling=boxes(view.product), kinds=list(Kind), doubts=doubts_in(view.notes),
-        near=said.nearly_known(session(), bench(), record, view.product), given=said.source_sheets(record),
-        not_read=said.not_read(record), wrong=wrong, typed=request.form if wrong else {},
+        near=said.nearly_known(session(), bench(), record, view.product), given=given,
+        not_read={one.place for one in given if not one.read}, wrong=wrong, typed=request.form if wrong else {},
         likes=[choice for choice in product_choices(session()) if choice[0] != view.product.key],
     )  # fmt: skip
 

@@ -34,7 +34,7 @@ from botin.store.selling.sales import boxes_of, get_parcel, get_sale
 from botin.web.requests import bench, new_key, session
 from botin.web.sales.forms import BesideForm, MoveForm, PackForm, ParcelForm
 from botin.web.sales.routes import sales_desk
-from botin.web.tried import tried
+from botin.web.tried import ticked, tried
 
 
 @sales_desk.get("/<int:sale_id>")
@@ -102,12 +102,12 @@ def parcel(sale_id: int) -> Response:
 
 
 @sales_desk.post("/<int:sale_id>/pack")
-def pack(sale_id: int) -> Response | tuple[str, int]:
+def pack(sale_id: int) -> Response:
     """Keep which steps of packing are done; with all of them it is packed."""
     form, found = PackForm(), sale_page(session(), sale_id)
     if form.step.text and found.parcel is not None:
-        tick_packing(session(), found.parcel.id, form.step.text, done=form.step.text in form.done.data)
-        return "", 204
+        parcel, step = found.parcel.id, form.step.text
+        return ticked(lambda: tick_packing(session(), parcel, step, done=step in form.done.data))
     return _try(sale_id, lambda: _pack(found, form), "pack-head")
 
 
