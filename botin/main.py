@@ -18,6 +18,7 @@ from botin.cli import buying as buying  # noqa: PLC0414  (registers its commands
 from botin.cli import cli
 from botin.cli import keep as keep  # noqa: PLC0414  (registers its commands)
 from botin.cli import measuring as measuring  # noqa: PLC0414  (registers its commands)
+from botin.cli import opening as opening  # noqa: PLC0414  (registers its commands)
 from botin.cli import reading as reading  # noqa: PLC0414  (registers its commands)
 from botin.cli import routing as routing  # noqa: PLC0414
 from botin.cli import scripts as scripts  # noqa: PLC0414

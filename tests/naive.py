@@ -144,7 +144,8 @@ def pack(files: Mapping[str, str], boxes: int, seed: int) -> Boxes:
         covers = promise["covers"].split(";")
         covered = [at for at, row in enumerate(rows) if _covers(covers, row, kinds)]
         taken |= set(covered)
-        expect = shares_of([rows[at] for at in covered], packs, float(promise["count"]))
+        sizes = [len(line(rows[at])) for at in covered]
+        expect = shares_of([rows[at] for at in covered], sizes, packs, float(promise["count"]))
         total = promised(float(promise["count"]), promise["promise"], sum(expect), boxes, rng)
         split = rng.multinomial(total, np.array(expect) / sum(expect))
         for column, at in enumerate(covered):
@@ -157,12 +158,12 @@ def pack(files: Mapping[str, str], boxes: int, seed: int) -> Boxes:
     return made
 
 
-def shares_of(rows: Rows, packs: int, count: float) -> list[float]:
-    """Printed lines keep their odds, those without printed odds share what is left of the promise evenly."""
+def shares_of(rows: Rows, sizes: list[int], packs: int, count: float) -> list[float]:
+    """Printed lines keep their odds, those without printed odds share what is left of the promise card by card."""
     known = [packs / float(row["packs_per_hit"]) if row["packs_per_hit"] else None for row in rows]
-    blank = known.count(None)
+    blank = sum(size for size, part in zip(sizes, known, strict=True) if part is None)
     left = max(0.0, count - sum(part or 0.0 for part in known)) / max(blank, 1)
-    return [left if part is None else part for part in known]
+    return [left * size if part is None else part for size, part in zip(sizes, known, strict=True)]
 
 
 def urn(factor: float, size: int, drawn: int, boxes: int, seed: int) -> np.ndarray:

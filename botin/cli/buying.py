@@ -11,12 +11,22 @@ import click
 from botin.cli import cli
 from botin.cli.pricing import LENIENT, Prices, load_prices_for, newest, used_or_refused
 from botin.cli.scripts import JSON, PACKAGE, line_keys, scripted
+from botin.core.buying.bounds import (
+    Asked,
+    ChanceBounds,
+    WorthBounds,
+    chance_bounds,
+    unprinted_lines,
+    wanted_weights,
+    worth_bounds,
+)
 from botin.core.buying.chance import Chances, chances
 from botin.core.catalog.naming import Names
 from botin.core.catalog.product import Format, Product
 from botin.core.catalog.wants import parse_want, versions
 from botin.core.errors import BotinError, NotFoundError
 from botin.core.money import exponent
+from botin.core.odds.boxlaw import BoxLaw
 from botin.core.odds.collation import INDEPENDENT, NO_REPEATS, Repeats
 from botin.core.odds.findings import Severity
 from botin.core.odds.lines import box_model
@@ -125,16 +135,28 @@ def odds_command(  # noqa: PLR0913  (the options of the contract)
     """Say the chance of what is wanted, per pack, box, case and in some boxes."""
     wants = [parse_want(spec) for spec in specs]
     product, fmt = product_and_format(package, format_key)
-    box = priced_box(box_model(product, fmt, seeding), PriceBook([], date.min))
-    found = chances(box, [versions(product, want) for want in wants], every=every, boxes=boxes, repeats=repeats)
-    return odds_document(found)
+    law = BoxLaw(product)
+    box = priced_box(box_model(product, fmt, seeding, law=law), PriceBook([], date.min))
+    wanted = [versions(product, want) for want in wants]
+    found = chances(box, wanted, every=every, boxes=boxes, repeats=repeats)
+    bounds = chance_bounds(law, fmt, wanted, found, every=every, boxes=boxes, repeats=repeats, seeding=seeding)
+    of_it = wanted_weights(law, fmt, frozenset().union(*wanted))
+    unprinted = [law.system.lines[place].key for place in unprinted_lines(law, fmt) if place in of_it]
+    return {**odds_document(found, bounds), "unprinted": [line_keys(key) for key in unprinted]}
 
 
-def odds_document(found: Chances) -> dict[str, Any]:
+def odds_document(found: Chances, bounds: ChanceBounds) -> dict[str, Any]:
     """Shape the chances as the contract has it."""
     return {
         "expected_per_box": found.expected,
         "chance": {"pack": found.pack, "box": found.box, "case": found.case, "boxes": found.boxes},
+        "bounds": {
+            "pack": list(bounds.pack),
+            "box": list(bounds.box),
+            "case": None if bounds.case is None else list(bounds.case),
+            "boxes": list(bounds.boxes),
+        },
+        "expected_bounds": list(bounds.expected),
         "boxes_for_even_chance": found.even,
         "boxes_for_95": found.most,
         "assumptions": list(found.assumptions),
@@ -184,11 +206,14 @@ def worth_command(  # noqa: PLR0913, PLR0917  (the options of the contract)
     prices = load_prices_for(prices_path, product.currency, Names(product))
     used_or_refused(prices.unused, lenient=lenient)
     book = price_book(prices, product, model=model)
-    box = priced_box(box_model(product, fmt, seeding), book, costs.nets if costs else None)
+    law = BoxLaw(product)
+    box = priced_box(box_model(product, fmt, seeding, law=law), book, costs.nets if costs else None)
     if without:
         box = without_versions(box, frozenset().union(*(versions(product, parse_want(spec)) for spec in without)))
     found = worth(box, cost, boxes, repeats=repeats, points=EXACT_POINTS)
-    document = worth_document(found, product.currency)
+    asked = Asked(boxes, cost * boxes, repeats, seeding)
+    prices_of = {priced.line.place: priced.values for priced in box.all_lines}
+    document = worth_document(found, product.currency, worth_bounds(law, box, found.curve, asked, prices_of))
     if costs:
         document["assumptions"].append(costs.words())
     if without:
@@ -197,7 +222,7 @@ def worth_command(  # noqa: PLR0913, PLR0917  (the options of the contract)
     return {**document, "unused": unused}
 
 
-def worth_document(found: Worth, currency: str) -> dict[str, Any]:
+def worth_document(found: Worth, currency: str, bounds: WorthBounds) -> dict[str, Any]:
     """Shape the worth of boxes as the contract has it."""
     curve = found.curve
     return {
@@ -205,6 +230,9 @@ def worth_document(found: Worth, currency: str) -> dict[str, Any]:
         "boxes": curve.boxes,
         "cost": found.cost,
         "mean": curve.mean,
+        "mean_bounds": list(bounds.mean),
+        "chance_bounds": list(bounds.chance),
+        "would_settle": [{"line": one.words, "moves_mean_by": one.moves} for one in bounds.settles[:3]],
         "median": curve.quantile(0.5),
         "sd": curve.sd,
         "p10": curve.quantile(0.1),

@@ -18,9 +18,11 @@ import click
 from botin.cli import cli
 from botin.core.errors import BotinError, UnreadableFileError
 from botin.core.odds.audit import audit
+from botin.core.odds.boxlaw import BoxLaw
 from botin.core.odds.findings import Finding, Severity
 from botin.core.odds.printrun import FormatRun, Interval, PrintRun, print_run
 from botin.exchange.catalog.package import load
+from botin.exchange.openedboxes import read_log, whole_boxes
 
 P = ParamSpec("P")
 PACKAGE = click.argument("package", type=click.Path(path_type=Path))
@@ -58,12 +60,16 @@ def check_command(package: Path, *, as_json: bool) -> None:
     code = 0
     try:
         reading = load(package)
-        findings = [*reading.findings, *audit(reading.product)]
+        law = BoxLaw(reading.product)
+        findings = [*reading.findings, *audit(reading.product, law=law)]
+        conflicts = law.conflicts
     except UnreadableFileError as exc:
+        conflicts = ()
         findings, code = [Finding("unreadable", Severity.ERROR, str(package), exc.message)], exc.exit_code
     ok = not any(found.severity is Severity.ERROR for found in findings)
     if as_json:
-        say({"ok": ok, "findings": [_finding(found) for found in findings]})
+        sets = [[{"where": one.where, "text": one.words} for one in found.statements] for found in conflicts]
+        say({"ok": ok, "findings": [_finding(found) for found in findings], "conflict": sets})
     else:
         for found in findings:
             click.echo(f"{found.where}: {found.severity.value}: {found.message} [{found.code}]")
@@ -87,11 +93,16 @@ def _finding(found: Finding) -> dict[str, str]:
 
 @cli.command("printrun")
 @PACKAGE
+@click.option(
+    "--log", "log_path", type=click.Path(path_type=Path), help="openings.csv: whole boxes that were opened."
+)
 @JSON
 @scripted
-def printrun_command(package: Path, *, as_json: bool) -> dict[str, Any]:  # noqa: ARG001  (always JSON)
-    """Say how many packs, boxes and cases were made, from all numbered lines together."""
-    return print_run_document(print_run(load(package).product))
+def printrun_command(package: Path, log_path: Path | None, *, as_json: bool) -> dict[str, Any]:  # noqa: ARG001
+    """Say how many packs, boxes and cases were made, from all that is said of them and from logged boxes."""
+    product = load(package).product
+    logs = whole_boxes(product, read_log(log_path, product)) if log_path else ()
+    return print_run_document(print_run(product, BoxLaw(product, logs=logs)))
 
 
 def print_run_document(found: PrintRun) -> dict[str, Any]:

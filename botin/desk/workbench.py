@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from botin.core.catalog.product import Product
 from botin.core.errors import NotFoundError, TimeZoneError
+from botin.core.odds.boxlaw import BoxLaw
 from botin.core.odds.lines import BoxModel, box_model
 from botin.core.opening.entry import EntryReader
 from botin.core.pricing.modelbook import ModelBook
@@ -189,10 +190,16 @@ class Workbench:
         """Return all prices of a product as they are stored."""
         return self.keep(("rows", record.id, record.revision), lambda: load_prices(session, record.id))
 
+    def box_law(self, session: Session, record: ProductRecord) -> BoxLaw:
+        """Return what is known of the boxes of a product, worked out once per revision."""
+        make = lambda: BoxLaw(self.product(session, record))  # noqa: E731
+        return self.keep(("box law", record.id, record.revision), make)
+
     def model(self, session: Session, record: ProductRecord, format_key: str) -> BoxModel:
         """Return the lines of a format."""
         product = self.product(session, record)
-        make = lambda: box_model(product, product.format_by_key[format_key])  # noqa: E731
+        law = self.box_law(session, record)
+        make = lambda: box_model(product, product.format_by_key[format_key], law=law)  # noqa: E731
         return self.keep(("model", record.id, record.revision, format_key), make)
 
     def keep(self, key: Hashable, make: Callable[[], Made]) -> Made:

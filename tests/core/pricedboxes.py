@@ -33,12 +33,13 @@ def checklist(
         Section("worn", "Worn", Kind.RELIC),
         Section("insert", "Insert", Kind.INSERT),
     )
+    spoken = {"base", *(o.section for o in odds)}  # what is listed is in the box: only what the odds speak of
     return Product(
         "p",
         "P",
         formats=(fmt,),
-        sections=sections,
-        cards=tuple(cards),
+        sections=tuple(section for section in sections if section.key in spoken),
+        cards=tuple(card for card in cards if card.section in spoken),
         parallels=parallels,
         odds=odds,
         promises=promises,

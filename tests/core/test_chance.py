@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from itertools import product as every_way
 
 import numpy as np
@@ -63,7 +64,9 @@ def test_boxes_for_even_chance_are_the_smallest_numbers() -> None:
 
 def test_never_and_always() -> None:
     fmt = Format("hobby", "Hobby", 24, 8, None)
-    product = checklist(OddsRow("hobby", "signed", per_box="1", promise="exact"), fmt=fmt)
+    rows = (OddsRow("hobby", "signed", per_box="1", promise="exact"), OddsRow("retail", "worn", per_box="1"))
+    product = checklist(*rows, fmt=fmt)
+    product = replace(product, formats=(fmt, Format("retail", "Retail", 8, 8)))
     never = ask(product, "kind=relic")
     assert (never.box, never.even, never.most, never.case) == (0.0, None, None, None)
     assert any("counted 0" in note for note in never.assumptions)

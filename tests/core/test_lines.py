@@ -65,10 +65,17 @@ def test_a_case_hit_is_in_one_box_of_the_case() -> None:
     assert (law.at_least(1), law.at_least(2)) == (pytest.approx(3 / 12), 0.0)
 
 
-def test_unprinted_odds_are_unknown_and_said_so() -> None:
+def test_unprinted_odds_are_an_interval_and_said_so() -> None:
+    """Ten coppers beside ten base cards in 192: from none to as many as base, taken as an even share a card."""
     found = model(product(OddsRow("hobby", "base", "copper")))
-    assert expected(found)[("base", "copper", "")] is None
-    assert any("without printed odds" in note for note in found.assumptions)
+    copper = next(line for line in found.lines if line.parallel == "copper")
+    bounds = found.bounds(copper)
+    assert (bounds.low, bounds.high) == (pytest.approx(0), pytest.approx(96))
+    assert copper.expected == pytest.approx(96)
+    assert any("odds not printed" in note for note in found.assumptions)
+    topper = model(product(OddsRow("hobby", "poster")))
+    assert expected(topper)[("poster", "", "")] is None
+    assert any("nothing bounds" in note for note in topper.assumptions)
 
 
 def test_groups_have_their_own_cards_and_runs() -> None:
@@ -87,13 +94,14 @@ def test_groups_have_their_own_cards_and_runs() -> None:
         odds=(
             OddsRow("hobby", "base", group="sp", packs_per_hit="5"),
             OddsRow("hobby", "base", "rose", packs_per_hit="5"),
+            OddsRow("hobby", "base", "gold", packs_per_hit="100"),
         ),
     )
     found = {line.key: line for line in model(made).lines}
     assert found[("base", "", "sp")].numbers == {"9", "10"}
     assert found[("base", "rose", "")].numbers == {"9", "10"}
     assert found[("base", "", "")].numbers == {str(n) for n in range(1, 9)}
-    assert found[("base", "", "")].expected == pytest.approx(96)
+    assert found[("base", "", "")].expected == pytest.approx(95.9)
     assert [made.run_of(made.parallel_of(cards[n], "gold")) for n in (0, 9)] == [50, 5]  # type: ignore[arg-type]
 
 

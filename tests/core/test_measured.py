@@ -73,10 +73,10 @@ def test_clumped_lines_are_at_random() -> None:
 def test_lines_without_printed_odds_are_learned() -> None:
     """Jeffreys: (6 + ½) ÷ 4 a box where nothing is printed."""
     blank = model(OddsRow("hobby", "signed"), OddsRow("hobby", "base", "copper", per_box="3"))
-    assert any("without printed odds" in note for note in blank.assumptions)
+    assert any("odds not printed" in note for note in blank.assumptions)
     found = measured_model(blank, {SIGNED: seen(6, 4, None, surprise=1.0)})
     assert next(line.expected for line in found.lines if line.key == SIGNED) == pytest.approx(6.5 / 4)
-    assert not any("without printed odds" in note for note in found.assumptions)
+    assert not any("odds not printed" in note for note in found.assumptions)
 
 
 def test_promises_stay_as_stated() -> None:

@@ -148,8 +148,8 @@ def test_two_owed_with_one_pack_left_can_only_lie_in_it_together() -> None:
 def test_a_box_half_open() -> None:
     promise = PromiseRow("hobby", "two hits", "2", "box", "exact", "signed;worn")
     rows = (
-        OddsRow("hobby", "signed", packs_per_hit="15"),
-        OddsRow("hobby", "worn", packs_per_hit="25"),
+        OddsRow("hobby", "signed", packs_per_hit="20"),
+        OddsRow("hobby", "worn", packs_per_hit="30"),
         OddsRow("hobby", "base", "copper", packs_per_hit="12"),
     )
     model = box_model(small_product(*rows, promises=(promise,)), small_product().formats[0])

@@ -8,8 +8,8 @@ from scipy import stats
 from scipy.optimize import linprog
 
 from botin.core.catalog.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
+from botin.core.odds.boxlaw import BoxLaw, LoggedBoxes
 from botin.core.odds.printrun import PrintRun, print_run
-from botin.core.odds.printruncounts import boxes_from_counts, gamma_per_box, numbered_copies, promised_numbered
 from tests.core.productions import production
 
 HOBBY, RETAIL = Format("hobby", "Hobby", 24, 8, 12), Format("retail", "Retail", 7, 6)
@@ -149,8 +149,11 @@ def test_lines_that_contradict_the_others_are_named() -> None:
     rows = (odds("hobby", "a", "460"), odds("hobby", "b", "230"), odds("hobby", "c", "92"), odds("hobby", "d", "100"))
     found = print_run(made(*rows, runs={"a": "50", "b": "100", "c": "250", "d": "200"}))
     assert {line.key[1]: line.agrees for line in found.lines} == {"a": True, "b": True, "c": True, "d": False}
-    low, high = 2_000 * 100.5, 500 * 459.5
-    assert found.slack == pytest.approx((high - low) / (high + low), rel=1e-6)
+    low, high = 2_000 * 100.5, 2_500 * 91.5
+    root = (
+        high / low
+    ) ** 0.5  # run and odds of both lines give way, each on its side: (1 + t)² ÷ (1 − t)² = high ÷ low
+    assert found.slack == pytest.approx((root - 1) / (root + 1), rel=1e-6)
 
 
 def test_a_format_without_a_numbered_line_is_unknown_not_zero() -> None:
@@ -201,49 +204,17 @@ def test_a_pooled_run_counts_whole_when_it_is_one_line() -> None:
     assert found.lines[0].copies == 1_840
 
 
-def test_five_a_box_and_not_four_is_a_fifth_fewer_boxes() -> None:
-    """common practice, no source."""
-    four, five = (boxes_from_counts(40_000, gamma_per_box(n, 0, 0), "").value or 0 for n in (4, 5))
-    assert five == pytest.approx(four * (1 - 1 / 5))
-
-
-def test_numbered_copies_of_a_shared_line_follow_the_packs() -> None:
-    rows = (
-        odds("hobby", "a", "460"),
-        odds("retail", "r", "700"),
-        odds("hobby", "b", "1,000"),
-        odds("retail", "b", "519"),
-    )
-    product = made(*rows, runs={"a": "50", "r": "20", "b": "50"}, formats=(HOBBY, RETAIL))
-    found = print_run(product)
-    hobby, retail = (numbered_copies(product, found, fmt) or 0 for fmt in (HOBBY, RETAIL))
-    assert hobby + retail == pytest.approx(500 + 200 + 500)
-    assert hobby == pytest.approx(500 + 230, rel=0.01)
-
-
-def test_what_logs_say_of_the_average_against_scipy() -> None:
-    """scipy.stats.gamma; the conjugate pair of Gamma and Poisson (Gelman et al., Bayesian Data Analysis, 2.6)."""
-    found = gamma_per_box(4.0, 27, 6, weight=4)
-    law = stats.gamma(4 * 4 + 27, scale=1 / 10)
-    assert found.mean == pytest.approx(law.mean())
-    assert (found.low, found.high) == (pytest.approx(law.ppf(0.025)), pytest.approx(law.ppf(0.975)))
-
-
-def test_coverage_of_the_learned_average() -> None:
-    """Over 500 productions drawn from the stated prior a 95 % interval covers at least 92.5 %."""
-    rng = np.random.default_rng(16)
-    held = 0
-    for _ in range(500):
-        truth = rng.gamma(4 * 4, 1 / 4)
-        found = gamma_per_box(4.0, int(rng.poisson(truth * 6)), 6, weight=4)
-        held += found.low <= truth <= found.high
-    assert held / 500 >= 0.925
-
-
-def test_a_promise_over_just_the_numbered_lines_is_a_count_of_its_own() -> None:
-    product = made(odds("hobby", "a"), odds("hobby", "b"), runs={"a": "50", "b": "25"})
-    row = PromiseRow("hobby", "four numbered a box", "4", "box", "exact", "base:a;base:b")
-    assert promised_numbered(Product(**{**vars_of(product), "promises": (row,)}), HOBBY) == 4
+def test_counting_narrows_the_packs_and_stays_inside_them() -> None:
+    """1,000 copies, 1:10 to 1:100 possible; 24 in 12 boxes of 24 packs speak for 12,000 packs (Gamma, scipy.stats)."""
+    row = PromiseRow("hobby", "some", "2", "box", "at_least", "base:a;ins")
+    product = Product(**{**vars_of(made(odds("hobby", "a"), runs={"a": "100"})), "promises": (row,)})
+    plain = print_run(product).formats["hobby"]
+    law = BoxLaw(product, logs=[LoggedBoxes("hobby", 12, {("base", "a", ""): 24})])
+    found = print_run(product, law).formats["hobby"]
+    assert plain is None or plain.packs.high is None
+    if found is not None:
+        want = stats.gamma(24, scale=1 / (1_000 * 12 * 24))
+        assert found.packs.estimate == pytest.approx(1 / want.ppf(0.5), rel=1e-6)
 
 
 def vars_of(product: Product) -> dict[str, object]:

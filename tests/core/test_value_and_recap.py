@@ -82,7 +82,7 @@ def test_recap_counts_by_line() -> None:
     assert found.value.value == pytest.approx(6 + 2 + 0.2)
     assert [figure.value for figure in found.costs] == [96.0, 96 / 5, 4.0, 48.0]
     assert found.best[0].pulled.id == 4
-    signed = found.lines[0]
+    signed = next(row for row in found.lines if row.line.section.key == "signed")
     assert signed.chance_as_many == pytest.approx(1 - (11 / 12) ** 24)
 
 

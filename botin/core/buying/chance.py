@@ -150,7 +150,8 @@ def school_worlds(box: PricedBox, taken: FloatArray) -> list[tuple[float, Priced
 
 
 def _of_school(box: PricedBox, kind: str, at: int, which: int) -> PricedBox:
-    """Return the box with one line or promise following one of its schools."""
+    """Return the box with one line or promise following one of its schools, in every size it comes in."""
+    box = replace(box, sizes=tuple((chance, _of_school(one, kind, at, which)) for chance, one in box.sizes))
     if kind == "line":
         lines = list(box.lines)
         line = lines[at]
@@ -232,7 +233,7 @@ class _Places:
         lacking = sum(1 for version in versions if self.of(version) is None)
         if not lacking:
             return ()
-        return (f"{lacking} of the {len(versions)} wanted versions have no printed odds in this format, counted 0",)
+        return (f"{lacking} of the {len(versions)} wanted versions are not in this format, counted 0",)
 
 
 def _signed_sets(places: _Places, wants: Sequence[Versions]) -> list[tuple[float, _Taken]]:
@@ -279,19 +280,29 @@ class _Misses:
     def __init__(self, box: PricedBox, repeats: Repeats) -> None:
         self.box, self.repeats = box, repeats
         self._tied = {place for joint in box.joint for place in joint.places}
+        self._sizes = [(chance, _Misses(one, repeats)) for chance, one in box.sizes]
 
     def in_box(self, taken: _Taken) -> float:
         """In one box."""
-        return self._miss(taken, self.box.slots, 1, outside=True, skip_case=False)
+        return self.in_any(taken, skip_case=False)
+
+    def in_any(self, taken: _Taken, *, skip_case: bool) -> float:
+        """In one box of whatever size."""
+        if self._sizes:
+            return math.fsum(chance * one.in_any(taken, skip_case=skip_case) for chance, one in self._sizes)
+        return self._miss(taken, self.box.slots, 1, outside=True, skip_case=skip_case)
 
     def in_pack(self, taken: _Taken) -> float:
         """In a random sealed pack; toppers lie outside the packs."""
         fmt = self.box.model.format
+        if self._sizes:  # a pack taken at random lies more often in a box of many
+            packs = [(chance * one.box.model.format.packs_per_box, one) for chance, one in self._sizes]
+            return math.fsum(weight * one.in_pack(taken) for weight, one in packs) / math.fsum(w for w, _ in packs)
         return self._miss(taken, fmt.cards_per_pack, fmt.packs_per_box, outside=False, skip_case=False)
 
     def in_case(self, taken: _Taken, size: int) -> float:
         """In a whole case: box by box, but what the case as a whole holds counts once."""
-        each = self._miss(taken, self.box.slots, 1, outside=True, skip_case=True)
+        each = self.in_any(taken, skip_case=True)
         found = each**size
         for at, line in enumerate(self.box.lines):
             if line.case_law is not None and at not in self._tied:

@@ -61,6 +61,11 @@ class Format:
         """Fewest packs a box can hold."""
         return self.packs_range[0] if self.packs_range else self.packs_per_box
 
+    @property
+    def mean_packs(self) -> float:
+        """Packs of a box on average: each number between the fewest and the most is taken as likely as the others."""
+        return (self.fewest_packs + self.most_packs) / 2
+
     def packs_held(self, opened: int) -> int:
         """Packs a box held of which so many were opened; a box of 7 to 10 packs that gave nine held nine."""
         return opened if self.fewest_packs <= opened <= self.most_packs else self.packs_per_box
@@ -195,6 +200,8 @@ class PromiseRow:
         """Whether a line of this section and parallel shares the promise's count."""
         wanted = set(split_names(self.covers))
         names = {section.key, f"{section.key}:{parallel}", f"kind={section.kind.value}"}
+        if section.kind is Kind.AUTOGRAPH_RELIC:  # both at once, and counted once
+            names |= {f"kind={Kind.AUTOGRAPH.value}", f"kind={Kind.RELIC.value}"}
         names.add("numbered" if numbered else "unnumbered")
         if parallel:
             names.add("parallels")

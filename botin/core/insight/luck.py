@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from botin.core.counts import CountLaw
 from botin.core.odds.lines import BoxModel, JointPromise, Line
+from botin.core.odds.promised import Version, filled, short
 
 EXACT = ("exact",)
 AT_LEAST = ("at_least", "guaranteed")
@@ -146,7 +148,13 @@ def _broken(model: BoxModel, line: Line, law: CountLaw | None, seen: int, opened
 
 
 def claims(
-    model: BoxModel, seen: dict[tuple[str, str, str], int], boxes: int = 1, opened: int | None = None
+    model: BoxModel,
+    seen: dict[tuple[str, str, str], int],
+    boxes: int = 1,
+    opened: int | None = None,
+    *,
+    cards: Sequence[Version] = (),
+    unlisted: int = 0,
 ) -> tuple[Claim, ...]:
     """List guarantees per box or pack that came short, those of single lines and those that span lines.
 
@@ -159,6 +167,10 @@ def claims(
             name = " ".join(filter(None, (row.line.section.label, row.line.parallel, row.line.group)))
             found.append(Claim(f"{name}: {row.line.printed}", law.fixed * boxes, row.seen))
     room = 0 if opened is None else (model.format.packs_per_box - opened) * model.format.cards_per_pack
+    if boxes == 1 and model.box_law is not None:
+        known = cards or [(key[0], "", key[1]) for key, count in seen.items() for _ in range(count)]
+        found += _short(model, known, room + unlisted)
+        return tuple(found)
     for joint in model.joint:
         count = sum(seen.get(key, 0) for key in joint.weights)
         if _guaranteed(joint) and count + room < joint.law.fixed * boxes:
@@ -166,6 +178,18 @@ def claims(
                 Claim(joint.row.label or f"{joint.row.count} per {joint.row.per}", joint.law.fixed * boxes, count)
             )
     return tuple(found)
+
+
+def _short(model: BoxModel, cards: Sequence[Version], room: int) -> list[Claim]:
+    """Promises of a box that nothing can fill any more, whichever card is counted for which."""
+    if model.box_law is None:
+        return []
+    product = model.box_law.product
+    lacking = short(product, model.format, cards, room=room)
+    promised: Counter[str] = Counter()
+    for one in filled(product, model.format, cards):
+        promised[one.row.label or f"{one.row.count} per {one.row.per}"] += one.sure
+    return [Claim(label, promised[label], promised[label] - missing) for label, missing in lacking.items()]
 
 
 def _guaranteed(joint: JointPromise) -> bool:

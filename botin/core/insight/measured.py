@@ -13,7 +13,8 @@ from dataclasses import dataclass, replace
 
 from botin.core.counts import CountLaw, average_law, learned_law
 from botin.core.insight.learning import LEVEL, PerBox, Seeding
-from botin.core.odds.lines import PROMISED, BoxModel, Line
+from botin.core.odds.lines import PROMISED, UNPRINTED, BoxModel, Line
+from botin.core.odds.statements import LineKey
 
 ENOUGH_BOXES = 4
 """From so many logged boxes on they are asked: then they weigh as much as the print; a choice."""
@@ -66,7 +67,7 @@ def measured_model(model: BoxModel, found: Mapping[tuple[str, str, str], Measure
     filled = tuple(
         replace(line, expected=max(0.0, room) * len(line.cards) / rest) if line.is_rest else line for line in lines
     )
-    return BoxModel(model.format, filled, model.joint, _notes(model, lines, found, room if rest else None))
+    return replace(model, lines=filled, assumptions=_notes(model, lines, found, room if rest else None))
 
 
 def _notes(
@@ -75,11 +76,15 @@ def _notes(
     boxes = max(one.average.boxes for one in found.values())
     pairs = [(old, new) for old, new in zip(model.lines, lines, strict=True) if new is not old]
     moved = [new for old, new in pairs if new.expected != old.expected]
-    notes = [note for note in model.assumptions if not note.startswith(("base fills", "without printed odds"))]
+    learned = {line.key for line in lines if line.printed == UNPRINTED and line.key in found}
+    notes = [
+        note for note in model.assumptions
+        if not note.startswith("base fills") and not _speaks_of(model, note, learned)
+    ]  # fmt: skip
     if room is not None:
         notes.append(f"base fills what is left of {model.format.cards_per_box} cards: {room:.1f} on average")
     still = [f"{line.section.label} {line.parallel}".strip() for line in lines if line.expected is None]
-    notes += [f"without printed odds and counted as 0: {', '.join(still)}"] if still else []
+    notes += [f"nothing bounds how often these come, so they count 0: {', '.join(still)}"] if still else []
     names = ", ".join(f"{line.section.label} {line.parallel}".strip() for line in moved)
     notes.append(f"{boxes:g} logged boxes moved {names}" if moved else f"{boxes:g} logged boxes agree with the print")
     spread = len(pairs) - len(moved)
@@ -87,12 +92,19 @@ def _notes(
     return tuple(notes)
 
 
+def _speaks_of(model: BoxModel, note: str, keys: set[LineKey]) -> bool:
+    """Whether a note tells what an unprinted line was taken to be, though boxes have shown it since."""
+    if model.box_law is None or "odds not printed" not in note:
+        return note.startswith("nothing bounds")
+    return any(note.startswith(f"{model.box_law.words(line.place)}: ") for line in model.lines if line.key in keys)
+
+
 def _measured(line: Line, found: Measured | None) -> Line:
     if found is None or line.is_rest or line.promise in PROMISED or line.case_law is not None:
         return line
-    if line.law is None:
-        unprinted = line.expected is None and found.average.boxes
-        law = average_law(found.average.mean, "random") if unprinted else None
+    if line.law is None or line.printed == UNPRINTED:
+        unprinted = line.law is not None or line.expected is None
+        law = average_law(found.average.mean, "random") if unprinted and found.average.boxes else None
     else:
         law = _law(line.law, found)
     return line if law is None or law == line.law else replace(line, law=law, expected=law.mean)

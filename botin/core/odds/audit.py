@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from botin.core.catalog.product import Product
 from botin.core.counts import CountLaw
 from botin.core.odds.auditodds import odds_findings, packs_words
-from botin.core.odds.auditrows import line_words, rows_findings
+from botin.core.odds.auditrows import rows_findings
+from botin.core.odds.boxlaw import BoxLaw, LoggedBoxes
 from botin.core.odds.findings import Finding, Severity, finding
 from botin.core.odds.lines import Line, box_model
-from botin.core.odds.packrates import LineKey
+from botin.core.odds.statements import LineKey, line_words
 
 ENOUGH_BOXES = 3
 """From so many boxes on the logs are held against the odds; a choice, no source."""
@@ -30,15 +31,6 @@ class Stamp:
 
 
 @dataclass(frozen=True, slots=True)
-class LoggedBoxes:
-    """What came out of the closed boxes of one format."""
-
-    format: str
-    boxes: int
-    seen: dict[LineKey, int]
-
-
-@dataclass(frozen=True, slots=True)
 class Logs:
     """What the logs know that a product's page may not."""
 
@@ -46,7 +38,9 @@ class Logs:
     stamps: tuple[Stamp, ...] = ()
 
 
-def audit(product: Product, logs: Logs | None = None, *, deep: bool = True) -> tuple[Finding, ...]:
+def audit(
+    product: Product, logs: Logs | None = None, *, deep: bool = True, law: BoxLaw | None = None
+) -> tuple[Finding, ...]:
     """Audit a product.
 
     Parameters
@@ -56,45 +50,22 @@ def audit(product: Product, logs: Logs | None = None, *, deep: bool = True) -> t
     logs : Logs, optional
         Boxes opened and serials seen.
     deep : bool
-        Also hold the numbered lines against each other, which takes linear programs.
+        Also say what unprinted odds must be, which takes linear programs.
+    law : BoxLaw, optional
+        The law of the product's boxes, where it is at hand.
 
     Returns
     -------
     tuple of Finding
         Errors first; within a severity in the order of the files. Codes are listed in ``docs/findings.md``.
     """
-    found = [*rows_findings(product), *odds_findings(product)]
-    if deep:
-        found += _contradictions(product)
+    law = law or BoxLaw(product)
+    found = [*rows_findings(product), *odds_findings(law, deep=deep)]
     if logs:
-        found += [*_stamps(product, logs.stamps), *_logged(product, logs.boxes)]
+        found += [*_stamps(product, logs.stamps), *_logged(law, logs.boxes)]
     order = {Severity.ERROR: 0, Severity.WARNING: 1, Severity.INFO: 2}
     unique = dict.fromkeys(found)
     return tuple(sorted(unique, key=lambda item: order[item.severity]))
-
-
-def _contradictions(product: Product) -> Iterator[Finding]:
-    """Numbered lines that the others do not bear out."""
-    from botin.core.odds.printrun import print_run  # noqa: PLC0415  (brings scipy in only where there is something to solve)
-
-    if not any(row.run_text for row in product.parallels):
-        return
-    found = print_run(product)
-    odd = [line for line in found.lines if line.agrees is False]
-    if found.slack > 0 and len(odd) == 1:
-        name, first = line_words(product, odd[0].key), _first_line(product, odd[0].key)
-        message = (
-            f"{name} ({odd[0].copies:,} copies) contradicts the other numbered lines by {100 * found.slack:.1f} %. "
-            "Look at its run and its odds."
-        )
-        yield finding("line-contradicts", first, message, Severity.WARNING)
-    elif found.slack > 0:
-        often = "Some copies may have been withheld" if found.slack < 0.1 else "That is too much for copies withheld"
-        message = (
-            f"The numbered lines agree only if production differs from print by {100 * found.slack:.1f} %. "
-            f"{often}, or a run or odds are wrong."
-        )
-        yield finding("production-differs", "odds.csv:1", message, Severity.INFO)
 
 
 def _first_line(product: Product, key: LineKey) -> str:
@@ -129,15 +100,17 @@ def two_sided(law: CountLaw, seen: int) -> float:
     return min(1.0, 2 * min(law.at_most(seen), law.at_least(seen)))
 
 
-def _logged(product: Product, logged: Sequence[LoggedBoxes]) -> Iterator[Finding]:
+def _logged(box_law: BoxLaw, logged: Sequence[LoggedBoxes]) -> Iterator[Finding]:
     """Lines whose logs the printed odds do not explain, corrected for looking at many (Holm)."""
+    product = box_law.product
     tested: list[tuple[float, Line, LoggedBoxes]] = []
     for some in logged:
         if some.boxes < ENOUGH_BOXES or some.format not in product.format_by_key:
             continue
-        model = box_model(product, product.format_by_key[some.format])
-        for line in model.lines:
-            if line.law is not None and line.law.mean > 0:
+        fmt = product.format_by_key[some.format]
+        printed = box_law.own_rows(fmt)
+        for line in box_model(product, fmt, law=box_law).lines:
+            if line.place in printed and line.law is not None and line.law.mean > 0:
                 law = over_boxes(line.law, some.boxes)
                 tested.append((two_sided(law, some.seen.get(line.key, 0)), line, some))
     tested.sort(key=lambda item: item[0])

@@ -8,16 +8,9 @@ from dataclasses import replace
 
 from botin.core.catalog.product import COVER_WORDS, Kind, Parallel, Product, split_names
 from botin.core.odds.findings import Finding, Severity, finding
-from botin.core.odds.packrates import LineKey
+from botin.core.odds.statements import RATES, line_words
 
-RATED = ("packs_per_hit", "per_box", "per_case", "per_pack")
 SHOWN = 5
-
-
-def line_words(product: Product, key: LineKey) -> str:
-    """Return a line in words: the section's label, its parallel and its group."""
-    section = product.section_by_key.get(key[0])
-    return " ".join(filter(None, (section.label if section else key[0], key[1], f"({key[2]})" if key[2] else "")))
 
 
 def listed(words: Sequence[str]) -> str:
@@ -169,7 +162,7 @@ def _gaps(product: Product) -> Iterator[Finding]:
 
 
 def _rare_unknown(product: Product) -> Iterator[Finding]:
-    rated = {(row.section, row.parallel) for row in product.odds if any(getattr(row, name) for name in RATED)}
+    rated = {(row.section, row.parallel) for row in product.odds if any(getattr(row, name) for name in RATES)}
     listed_anywhere = {(row.section, row.parallel) for row in product.odds}
     for row in product.parallels:
         place, where = (row.section, row.key), f"parallels.csv:{row.line}"

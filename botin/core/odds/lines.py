@@ -1,43 +1,50 @@
 """The lines of a box: which cards a row of the odds stands for, and what law its count follows.
 
-A box is P packs × C cards. Its lines are the rows of ``odds.csv`` for the format; promises that span lines tie
-their counts together; what is left is *the rest*, plain base cards.
+A box is P packs × C cards. How often each line comes is read off the law of the box; how its count is spread over
+boxes follows from the way it is stated (odds, a slot a pack, exactly, at least, on average, for a case). What is left
+is *the rest*, plain base cards.
 """
 
 from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from botin.core.catalog.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
 from botin.core.counts import CountLaw, average_law, per_pack_law, promised_law
 from botin.core.errors import BadOddsError
-from botin.core.odds.promises import tie
+from botin.core.odds.boxlaw import BoxLaw, Interval
 from botin.core.odds.rates import parse_printed
+from botin.core.odds.statements import LineKey, covered_lines, has_rate, line_words, rate_words
 
 PULLABLE_REST = (Kind.BASE,)
 AT_LEAST = ("at_least", "guaranteed")
 PROMISED = ("exact", *AT_LEAST)
 LEARNED = "learned"
+UNPRINTED = "odds not printed"
+CLOSE = 1e-6
+"""A rate this near to what is printed is what is printed: the program stops there."""
 
 
 @dataclass(frozen=True)
 class Line:
-    """A row of the odds with its cards.
+    """Cards that come at one rate.
 
     Attributes
     ----------
     law : CountLaw or None
-        Count in one box; None when the odds are unprinted or a promise over several lines rules the count.
+        Count in one box; None when nothing bounds it or a promise over several lines rules the count.
     expected : float or None
-        Expected count in one box, also when a promise rules it; None when unknown.
+        Expected count in one box, also when a promise rules it; None when nothing bounds it.
     printed : str
         The rate in words, as printed.
     case_law : CountLaw or None
         Count in a whole case, where the case is what is promised; None when its boxes are independent.
+    place : int
+        Its place in the law of the box.
     """
 
     section: Section
@@ -51,6 +58,7 @@ class Line:
     is_rest: bool = False
     promise: str = ""
     case_law: CountLaw | None = None
+    place: int = -1
 
     @cached_property
     def numbers(self) -> frozenset[str]:
@@ -63,7 +71,7 @@ class Line:
         return {card.number: place for place, card in enumerate(self.cards)}
 
     @property
-    def key(self) -> tuple[str, str, str]:
+    def key(self) -> LineKey:
         """Section, parallel and group: what tells one line from another."""
         return (self.section.key, self.parallel, self.group)
 
@@ -79,18 +87,28 @@ class JointPromise:
 
     row: PromiseRow
     law: CountLaw
-    weights: dict[tuple[str, str, str], float]
+    weights: dict[LineKey, float]
     case_law: CountLaw | None = None
 
 
 @dataclass(frozen=True)
 class BoxModel:
-    """All lines of one format, the promises over them, and what had to be assumed."""
+    """All lines of one format, the promises over them, and what had to be assumed.
+
+    Attributes
+    ----------
+    box_law : BoxLaw or None
+        Where the rates come from, and how far each could be from them.
+    sizes : tuple of (chance, BoxModel)
+        Where boxes differ in their packs: the box of each size. Empty when all are alike.
+    """
 
     format: Format
     lines: tuple[Line, ...]
     joint: tuple[JointPromise, ...] = ()
     assumptions: tuple[str, ...] = field(default=())
+    box_law: BoxLaw | None = field(default=None, compare=False)
+    sizes: tuple[tuple[float, BoxModel], ...] = ()
 
     @cached_property
     def _by_version(self) -> dict[tuple[str, str], list[Line]]:
@@ -109,49 +127,199 @@ class BoxModel:
         """The plain base lines that fill what is left."""
         return tuple(line for line in self.lines if line.is_rest)
 
-
-def cards_of_line(product: Product, section: str, parallel: str, group: str) -> tuple[Card, ...]:
-    """Return the cards a row of the odds stands for, by its group and by the groups that have the parallel."""
-    cards = product.cards_by_group.get((section, group), ()) if group else product.cards_by_section.get(section, ())
-    groups = product.groups_of_finish.get((section, parallel), frozenset()) if parallel else frozenset()
-    if groups and "" not in groups:
-        cards = tuple(card for card in cards if card.group in groups)
-    return cards
+    def bounds(self, line: Line) -> Interval:
+        """Return the expected count of a line in a box: least, point, most."""
+        if self.box_law is None or line.place < 0:
+            return Interval(line.expected, line.expected, line.expected)
+        found = self.box_law.rate(self.format, line.place).times(self.format.mean_packs)
+        return Interval(line.expected, found.low, found.high)
 
 
-def rate_law(row: OddsRow, fmt: Format, seeding: str = LEARNED, counts: Sequence[int] = ()) -> CountLaw | None:
-    """Count of one printed row in one box; None when the rates are empty or the case size is unknown.
+Logged = Mapping[LineKey, Sequence[int]]
+"""Counts of complete boxes by line."""
+
+
+def box_model(
+    product: Product, fmt: Format, seeding: str = LEARNED, logged: Logged | None = None, law: BoxLaw | None = None
+) -> BoxModel:
+    """Build the lines of one format.
 
     Parameters
     ----------
-    row : OddsRow
-        One rate filled, or printed odds beside a count that is promised.
+    product : Product
+        As read from its package.
     fmt : Format
-        Packs per box, boxes per case.
+        One of its formats.
     seeding : {"even", "random", "learned"}
         The school for counts that are only averages.
-    counts : sequence of int
-        What complete boxes held, for the learned school.
+    logged : mapping, optional
+        Counts of complete boxes by line, for the learned school; those of a promise under ``("promise", label, "")``.
+    law : BoxLaw, optional
+        The law of the product's boxes, where it is at hand.
     """
-    odds = 1.0 / parse_printed(row.packs_per_hit).value if row.packs_per_hit else None
-    if row.per_box and (odds is None or row.promise in PROMISED):
-        expect = None if odds is None else odds * fmt.packs_per_box
-        return promised_law(parse_printed(row.per_box).value, row.promise, expect, seeding, counts)
-    if row.per_case and fmt.boxes_per_case and (odds is None or row.promise in PROMISED):
-        count, boxes = parse_printed(row.per_case).value, fmt.boxes_per_case
-        over = max(0.0, (odds or 0.0) * fmt.packs_per_box - count / boxes) if row.promise in AT_LEAST else 0.0
-        share = case_share_law(count, row.promise, boxes, seeding)
-        return replace(share, poisson=share.poisson + over)
-    if odds is not None:
-        return per_pack_law(odds, fmt.packs_per_box)
-    return per_pack_law(parse_printed(row.per_pack).value, fmt.packs_per_box) if row.per_pack else None
+    law = law or BoxLaw(product)
+    rates = {place: law.point_rate(fmt, place) for place in law.system.places(fmt.key)}
+    return model_at(law, fmt, rates, seeding, logged or {})
 
 
-def _case_odds(row: OddsRow, fmt: Format) -> float | None:
-    """Return what the printed odds of a row expect in a whole case; None without printed odds."""
-    if not row.packs_per_hit or not fmt.boxes_per_case:
+def model_at(
+    law: BoxLaw, fmt: Format, rates: Mapping[int, float | None], seeding: str = LEARNED, logged: Logged | None = None
+) -> BoxModel:
+    """Build the lines of a format at given rates (cards a pack by line): the point, or an end of what is possible."""
+    sizes = range(fmt.fewest_packs, fmt.most_packs + 1) if fmt.most_packs > fmt.fewest_packs else ()
+    parts = [
+        (
+            1 / len(sizes),
+            _of_size(law, replace(fmt, packs_per_box=packs, packs_range=None), rates, seeding, logged or {}),
+        )
+        for packs in sizes
+    ]
+    whole = _of_size(law, fmt, rates, seeding, logged or {})
+    if not parts:
+        return whole
+    note = f"a box holds {fmt.packs_words} packs: each number is taken as likely as the others"
+    return replace(_averaged(whole, parts), sizes=tuple(parts), assumptions=(*whole.assumptions, note))
+
+
+def _averaged(whole: BoxModel, parts: Sequence[tuple[float, BoxModel]]) -> BoxModel:
+    """Return the model with the expected counts of boxes of all sizes, each as often as it comes."""
+    lines = [
+        line
+        if line.expected is None
+        else replace(line, expected=math.fsum(share * (one.lines[at].expected or 0.0) for share, one in parts))
+        for at, line in enumerate(whole.lines)
+    ]
+    return replace(whole, lines=tuple(lines))
+
+
+def _of_size(law: BoxLaw, fmt: Format, rates: Mapping[int, float | None], seeding: str, logged: Logged) -> BoxModel:
+    """Build the lines of boxes that all hold so many packs."""
+    product, rows = law.product, _rows_of(law.product, fmt)
+    mean = law.product.format_by_key[fmt.key].mean_packs
+    lines = [
+        _line(law, fmt, place, rows, (rates.get(place), mean), seeding, logged)
+        for place in law.system.places(fmt.key)
+    ]
+    lines, joint = _tied(law, fmt, lines, seeding, logged)
+    lines, notes = _filled(fmt, lines)
+    notes += _unprinted_notes(law, fmt, lines)
+    notes += _school_notes(product, fmt, lines, joint, seeding, logged)
+    return BoxModel(fmt, tuple(lines), tuple(joint), tuple(notes), law)
+
+
+def _rows_of(product: Product, fmt: Format) -> dict[LineKey, OddsRow]:
+    """Rows of a format's odds by the line they name; of a line stated twice the first counts."""
+    found: dict[LineKey, OddsRow] = {}
+    for row in odds_rows(product, fmt):
+        found.setdefault((row.section, row.parallel, row.group), row)
+    return found
+
+
+def odds_rows(product: Product, fmt: Format) -> list[OddsRow]:
+    """Return the rows of a format's odds, each line once: of a line stated twice the first counts."""
+    found: dict[LineKey, OddsRow] = {}
+    for row in product.odds:
+        if row.format == fmt.key and row.section in product.section_by_key:
+            found.setdefault((row.section, row.parallel, row.group), row)
+    return list(found.values())
+
+
+def _line(
+    law: BoxLaw,
+    fmt: Format,
+    place: int,
+    rows: Mapping[LineKey, OddsRow],
+    rate: tuple[float | None, float],
+    seeding: str,
+    logged: Logged,
+) -> Line:
+    """Return one line with its law: its own row says how its count is spread, the law of the box how much comes."""
+    box_line = law.system.lines[place]
+    key, product = box_line.key, law.product
+    own = rows.get(key) or (rows.get((key[0], key[1], "")) if key[2] else None)
+    alone = own is not None and place in law.own_rows(fmt)
+    each, mean_packs = rate
+    row = own if own is not None and alone and has_rate(own) else None
+    is_rest = box_line.is_base and not (own is not None and has_rate(own))
+    counted = row is not None and not row.packs_per_hit and not row.per_pack
+    expected = None if each is None else each * (mean_packs if counted else fmt.packs_per_box)
+    count = None if is_rest or expected is None else _count_law(row, fmt, expected, seeding, logged.get(key, ()))
+    stated: Parallel | None = product.parallel_of(box_line.cards[0], key[1])
+    return Line(
+        section=box_line.section,
+        parallel=key[1],
+        group=key[2],
+        cards=box_line.cards,
+        law=count,
+        expected=count.mean if count is not None else expected,
+        printed="the rest" if is_rest else rate_line(own),
+        run=product.run_of(stated) if stated else None,
+        is_rest=is_rest,
+        promise=row.promise if row is not None else "",
+        case_law=_case_law(row, fmt, seeding) if row is not None else None,
+        place=place,
+    )
+
+
+def rate_line(row: OddsRow | None) -> str:
+    """Return the rate of a row in words; a promised count with its odds behind it."""
+    if row is None or not has_rate(row):
+        return UNPRINTED
+    if row.packs_per_hit and (row.per_box or row.per_case):
+        return f"{rate_words(replace(row, packs_per_hit=''))}, {rate_words(row)}"
+    return rate_words(row)
+
+
+def _count_law(
+    row: OddsRow | None, fmt: Format, expected: float, seeding: str, counts: Sequence[int]
+) -> CountLaw | None:
+    """Count of a line in one box that holds so many of it on average."""
+    packs = fmt.packs_per_box
+    try:
+        if row is not None and row.per_box and (not row.packs_per_hit or row.promise in PROMISED):
+            return _promised(parse_printed(row.per_box).value, row.promise, expected, seeding, counts)
+        if (
+            row is not None
+            and row.per_case
+            and fmt.boxes_per_case
+            and (not row.packs_per_hit or row.promise in PROMISED)
+        ):
+            count = _snapped(expected * fmt.boxes_per_case, parse_printed(row.per_case).value)
+            promised = parse_printed(row.per_case).value if row.promise in AT_LEAST else count
+            share = case_share_law(min(count, promised), row.promise, fmt.boxes_per_case, seeding)
+            over = max(0.0, count - promised) / fmt.boxes_per_case
+            return replace(share, poisson=share.poisson + over) if over > CLOSE else share
+        if row is not None and (row.packs_per_hit or row.per_pack):
+            stated = (
+                1 / parse_printed(row.packs_per_hit).value if row.packs_per_hit else parse_printed(row.per_pack).value
+            )
+            return per_pack_law(_snapped(expected / packs, stated), packs)
+    except BadOddsError:
+        pass
+    return per_pack_law(expected / packs, packs)
+
+
+def _snapped(value: float, stated: float) -> float:
+    """Return what is stated where a value is that near to it."""
+    return stated if math.isclose(value, stated, rel_tol=CLOSE) else value
+
+
+def _promised(count: float, promise: str, expected: float, seeding: str, counts: Sequence[int]) -> CountLaw:
+    """Law of a promised count; beyond a guarantee comes what more is expected, an average is what the box allows."""
+    if promise in PROMISED:
+        return promised_law(count, promise, expected if expected > count * (1 + CLOSE) else None, seeding, counts)
+    return average_law(_snapped(expected, count), seeding, counts)
+
+
+def _case_law(row: OddsRow, fmt: Format, seeding: str) -> CountLaw | None:
+    """Count in a whole case of a row per case; beside odds a guarantee grows by what they expect beyond it."""
+    odds = None
+    try:
+        if row.packs_per_hit and fmt.boxes_per_case:
+            odds = fmt.packs_per_box * fmt.boxes_per_case / parse_printed(row.packs_per_hit).value
+        return case_law_of(row.per_case, row.promise, fmt.boxes_per_case, seeding, odds)
+    except BadOddsError:
         return None
-    return fmt.packs_per_box * fmt.boxes_per_case / parse_printed(row.packs_per_hit).value
 
 
 def case_law_of(
@@ -172,147 +340,107 @@ def case_share_law(count: float, promise: str, boxes: int, seeding: str) -> Coun
     return random if seeding == "random" else CountLaw(schools=((0.5, even), (0.5, random)))
 
 
-def describe_rate(row: OddsRow) -> str:
-    """Return the rate in words, as printed."""
-    printed = f"1:{row.packs_per_hit.removeprefix('1:')}" if row.packs_per_hit else ""
-    if printed and not (row.per_box or row.per_case):
-        return printed
-    for text, unit in ((row.per_pack, "a pack"), (row.per_box, "a box"), (row.per_case, "a case")):
-        if text:
-            how = {"at_least": "at least ", "guaranteed": "at least ", "exact": "exactly "}.get(row.promise, "")
-            return f"{how}{text} {unit}{', ' if printed else ''}{printed}"
-    return "odds not printed"
+def _tied(
+    law: BoxLaw, fmt: Format, lines: list[Line], seeding: str, logged: Logged
+) -> tuple[list[Line], list[JointPromise]]:
+    """Tie the counts of lines that a promise covers together; plain base is left to fill the box."""
+    by_place = {line.place: line for line in lines}
+    taken: set[int] = set()
+    joint = []
+    for row, places in _promises(law, fmt):
+        covered = [by_place[place] for place in places if place not in taken]
+        if not covered or any(line.is_rest for line in covered):
+            continue
+        one = _joint(fmt, row, covered, seeding, logged)
+        if one is not None:
+            joint.append(one)
+            taken |= {line.place for line in covered}
+    return [replace(line, law=None, case_law=None) if line.place in taken else line for line in lines], joint
 
 
-Logged = Mapping[tuple[str, str, str], Sequence[int]]
-"""Counts of complete boxes by line."""
+def _promises(law: BoxLaw, fmt: Format) -> Iterator[tuple[PromiseRow, Iterable[int]]]:
+    """Promises over lines, and the counts of rows that stand for several of them."""
+    for row in law.product.promises:
+        if row.format in ("", fmt.key):
+            yield row, covered_lines(law.system.said, row, fmt.key)
+    for odds in odds_rows(law.product, fmt):
+        places = [
+            place
+            for place in law.system.places(fmt.key)
+            if law.system.lines[place].key[:2] == (odds.section, odds.parallel)
+        ]
+        counted = odds.per_box or odds.per_case
+        if counted and not odds.group and len(places) > 1:
+            per = "box" if odds.per_box else "case"
+            label = line_words(law.product, (odds.section, odds.parallel, ""))
+            yield PromiseRow(fmt.key, label, counted, per, odds.promise, odds.section, line=odds.line), places
 
 
-def box_model(product: Product, fmt: Format, seeding: str = LEARNED, logged: Logged | None = None) -> BoxModel:
-    """Build the lines of one format.
+def _joint(
+    fmt: Format, row: PromiseRow, covered: Sequence[Line], seeding: str, logged: Logged
+) -> JointPromise | None:
+    """Joint law of one promise; its lines share it as they are expected to come."""
+    total = math.fsum(line.expected or 0.0 for line in covered)
+    try:
+        count = parse_printed(row.count).value
+        law = joint_law(row, fmt, count, total, seeding, logged.get(("promise", row.label, ""), ()))
+        of_case = case_law_of(row.count, row.promise, fmt.boxes_per_case, seeding) if row.per == "case" else None
+    except BadOddsError:
+        return None
+    if law is None:
+        return None
+    weights = {line.key: (line.expected or 0.0) / total if total else 1 / len(covered) for line in covered}
+    return JointPromise(row, law, weights, of_case)
 
-    Parameters
-    ----------
-    product : Product
-        As read from its package.
-    fmt : Format
-        One of its formats.
-    seeding : {"even", "random", "learned"}
-        The school for counts that are only averages.
-    logged : mapping, optional
-        Counts of complete boxes by line, for the learned school; those of a promise under ``("promise", label, "")``.
-    """
-    logged = logged or {}
-    rows = odds_rows(product, fmt)
-    lines = [_line(product, fmt, row, seeding, logged) for row in rows if not _is_rest_row(product, row)]
-    lines = _without_twice(lines)
-    lines, joint, shared = tie(product, fmt, lines, seeding, logged)
-    rest, notes = _rest_lines(product, fmt, lines)
-    unknown = [_words(line) for line in lines if line.expected is None]
+
+def joint_law(
+    row: PromiseRow, fmt: Format, count: float, expected: float, seeding: str, counts: Sequence[int] = ()
+) -> CountLaw | None:
+    """Law of a promise's count in one box; None when the size of a case is unknown."""
+    if row.per == "case":
+        if not fmt.boxes_per_case:
+            return None
+        return case_share_law(count, row.promise, fmt.boxes_per_case, seeding)
+    per_box = count * fmt.packs_per_box if row.per == "pack" else count
+    return _promised(per_box, row.promise, expected, seeding, counts)
+
+
+def _filled(fmt: Format, lines: list[Line]) -> tuple[list[Line], list[str]]:
+    """Plain base cards without odds of their own fill what the other lines leave of P × C."""
+    size = sum(len(line.cards) for line in lines if line.is_rest)
+    hits = math.fsum(line.expected or 0.0 for line in lines if line.in_packs and not line.is_rest)
+    room = max(0.0, fmt.cards_per_box - hits)
+    notes = [f"base fills what is left of {fmt.cards_per_box} cards: {room:.1f} on average"] if size else []
+    shares = [replace(line, expected=room * len(line.cards) / size) if line.is_rest else line for line in lines]
+    return [*(line for line in shares if not line.is_rest), *(line for line in shares if line.is_rest)], notes
+
+
+def _unprinted_notes(law: BoxLaw, fmt: Format, lines: Sequence[Line]) -> list[str]:
+    """Say of each line without a printed rate what it was taken to be and why; and what nothing bounds."""
+    own = law.own_rows(fmt)
+    notes = [
+        f"{law.words(line.place)}: odds not printed, taken as {line.expected:.3g} a box ({law.told(fmt, line.place)})"
+        for line in lines
+        if line.place not in own and not line.is_rest and line.expected is not None
+    ]
+    unknown = [law.words(line.place) for line in lines if line.expected is None]
     if unknown:
-        notes.append(f"without printed odds and counted as 0: {', '.join(unknown)}")
-    notes += shared
-    if fmt.most_packs > fmt.packs_per_box:
-        notes.append(f"a box holds {fmt.packs_words} packs; reckoned with {fmt.packs_per_box}")
+        notes.append(f"nothing bounds how often these come, so they count 0: {', '.join(unknown)}")
+    notes += [f"{statement.words}: given up, other statements rule it out" for statement in law.system.given_up]
+    return notes
+
+
+def _school_notes(
+    product: Product, fmt: Format, lines: Sequence[Line], joint: Sequence[JointPromise], seeding: str, logged: Logged
+) -> list[str]:
     if any(line.law is not None and line.law.schools for line in lines) or any(one.law.schools for one in joint):
-        notes.append(_of_schools(max((len(counts) for counts in logged.values()), default=0)))
-    elif any(row.promise in ("", "average") and (row.per_box or row.per_case) for row in rows):
-        school = "spread evenly" if seeding == "even" else "fall at random"
-        notes.append(f"counts that are only averages {school}")
-    return BoxModel(fmt, (*lines, *rest), tuple(joint), tuple(notes))
+        return [_of_schools(max((len(counts) for counts in logged.values()), default=0))]
+    if any(row.promise in ("", "average") and (row.per_box or row.per_case) for row in odds_rows(product, fmt)):
+        return [f"counts that are only averages {'spread evenly' if seeding == 'even' else 'fall at random'}"]
+    return []
 
 
 def _of_schools(boxes: int) -> str:
     if not boxes:
         return "counts that are only averages are even or random, half and half until boxes are logged"
     return f"counts that are only averages are even or random, as {boxes} logged boxes weigh them"
-
-
-def odds_rows(product: Product, fmt: Format) -> list[OddsRow]:
-    """Return the rows of a format's odds, each line once: of a line stated twice the first counts."""
-    found: dict[tuple[str, str, str], OddsRow] = {}
-    for row in product.odds:
-        if row.format == fmt.key and row.section in product.section_by_key:
-            found.setdefault((row.section, row.parallel, row.group), row)
-    return list(found.values())
-
-
-def _words(line: Line) -> str:
-    return f"{line.section.label} {line.parallel} {line.group}".strip()
-
-
-def _without_twice(lines: list[Line]) -> list[Line]:
-    """Take what groups print of their own out of a row for the whole section: no card is counted twice."""
-    found = []
-    for line in lines:
-        own = [
-            x for x in lines if x is not line and x.group and (x.section, x.parallel) == (line.section, line.parallel)
-        ]
-        found.append(_less(line, own) if own and not line.group else line)
-    return found
-
-
-def _less(line: Line, own: list[Line]) -> Line:
-    """Leave a whole section's row what its groups do not print; a promised count keeps its law, thinned."""
-    taken = {number for group in own for number in group.numbers}
-    cards = tuple(card for card in line.cards if card.number not in taken)
-    parts = [group.expected for group in own]
-    if line.law is None or line.expected is None or any(part is None for part in parts):
-        return replace(line, cards=cards)
-    left = max(0.0, line.expected - math.fsum(part or 0.0 for part in parts))
-    share = left / line.expected if line.expected else 0.0
-    if not cards or share <= 0:
-        return replace(line, cards=cards, law=CountLaw(), expected=0.0)
-    return replace(line, cards=cards, law=line.law.thinned(share), expected=left)
-
-
-def _is_rest_row(product: Product, row: OddsRow) -> bool:
-    """A plain base row without a rate is the rest, as if it were not there."""
-    blank = not (row.packs_per_hit or row.per_box or row.per_case or row.per_pack)
-    return blank and not row.parallel and product.section_by_key[row.section].kind in PULLABLE_REST
-
-
-def _line(product: Product, fmt: Format, row: OddsRow, seeding: str, logged: Logged) -> Line:
-    try:
-        law = rate_law(row, fmt, seeding, logged.get((row.section, row.parallel, row.group), ()))
-        per_case = case_law_of(row.per_case, row.promise, fmt.boxes_per_case, seeding, _case_odds(row, fmt))
-    except BadOddsError:
-        law = per_case = None
-    cards = cards_of_line(product, row.section, row.parallel, row.group)
-    stated: Parallel | None = product.parallel_of(cards[0], row.parallel) if cards else None
-    return Line(
-        section=product.section_by_key[row.section],
-        parallel=row.parallel,
-        group=row.group,
-        cards=cards,
-        law=law,
-        expected=None if law is None else law.mean,
-        printed=describe_rate(row),
-        run=product.run_of(stated) if stated else None,
-        promise=row.promise,
-        case_law=per_case,
-    )
-
-
-def _rest_lines(product: Product, fmt: Format, lines: list[Line]) -> tuple[list[Line], list[str]]:
-    """Plain base cards without odds of their own fill what the other lines leave of P × C."""
-    own = {(line.section.key, card.number) for line in lines if not line.parallel for card in line.cards}
-    left = {
-        section: tuple(
-            card for card in product.cards_by_section.get(section.key, ()) if (section.key, card.number) not in own
-        )
-        for section in product.sections
-        if section.kind in PULLABLE_REST
-    }
-    left = {section: cards for section, cards in left.items() if cards}
-    total = sum(len(cards) for cards in left.values())
-    hits = math.fsum(line.expected or 0.0 for line in lines if line.in_packs)
-    room = fmt.cards_per_box - hits
-    notes = [f"base fills what is left of {fmt.cards_per_box} cards: {room:.1f} on average"] if left else []
-    if room < 0:
-        notes.append("the odds promise more cards than the packs can hold")
-    shares = [max(0.0, room) * len(cards) / total for cards in left.values()]
-    return [
-        Line(section, "", "", cards, law=None, expected=share, printed="the rest", is_rest=True)
-        for (section, cards), share in zip(left.items(), shares, strict=True)
-    ], notes

@@ -1,41 +1,18 @@
-"""How many packs were made, from all numbered lines together.
-
-Every numbered line says how many copies exist; its printed odds say how many lie in a pack. With the odds only known
-as rounded, the packs of each format lie in a polytope: its ends come from linear programs, the estimate from least
-squares inside it.
-"""
+"""How many packs were made, from everything that is said of the boxes: read off the law of the box."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-import numpy as np
-import numpy.typing as npt
-
-from botin.core.catalog.product import Format, Kind, Product
-from botin.core.odds.packrates import LineKey, PrintedLine, printed_lines, promised_lines
-from botin.core.odds.rates import Span
-from botin.core.odds.simplex import Polytope
+from botin.core.catalog.product import Format, Product
+from botin.core.odds.boxlaw import UNKNOWN, BoxLaw, Interval, LoggedBoxes
+from botin.core.odds.statements import LineKey, Said, Statement
 
 SEPARABLE = 2.0
-FloatArray = npt.NDArray[np.float64]
-
-
-@dataclass(frozen=True, slots=True)
-class Interval:
-    """An estimate between two bounds; None where it cannot be known."""
-
-    estimate: float | None
-    low: float | None
-    high: float | None
-
-    def times(self, factor: float) -> Interval:
-        """Return the interval scaled."""
-        return Interval(*(None if x is None else x * factor for x in (self.estimate, self.low, self.high)))
-
-
-UNKNOWN = Interval(None, None, None)
+TAIL = 0.025
+"""Chance left out at each end of what counting says."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +29,7 @@ class FormatRun:
     @property
     def boxes(self) -> Interval:
         """Boxes made."""
-        return self.packs.times(1 / self.format.packs_per_box)
+        return self.packs.times(1 / self.format.mean_packs)
 
     @property
     def cases(self) -> Interval:
@@ -88,14 +65,14 @@ class MissingOdds:
 
 @dataclass(frozen=True, slots=True)
 class PrintRun:
-    """Everything that follows from the numbered lines.
+    """Everything that follows for the amounts made.
 
     Attributes
     ----------
     formats : dict
-        By format key; None for a format that no numbered line reaches.
+        By format key; None for a format whose packs nothing bounds.
     slack : float
-        Smallest share by which production must differ from print for all lines to hold; 0 when they agree.
+        Largest share by which statements that contradict each other must give way; 0 when all agree.
     """
 
     formats: dict[str, FormatRun | None]
@@ -105,250 +82,150 @@ class PrintRun:
     missing_odds: tuple[MissingOdds, ...]
 
 
-@dataclass(frozen=True)
-class _System:
-    """The numbered lines as rows over the formats they reach."""
-
-    formats: tuple[Format, ...]
-    lines: tuple[PrintedLine, ...]
-
-    @property
-    def copies(self) -> FloatArray:
-        return np.array([line.copies or 0 for line in self.lines], dtype=float)
-
-    def rates(self, lines: Sequence[PrintedLine], part: str) -> FloatArray:
-        """Matrix of low, mid or high rates; an unprinted rate may be anything from 0 on (mid is nan)."""
-        blank = {"low": 0.0, "mid": float("nan"), "high": float("inf")}[part]
-        made = np.zeros((len(lines), len(self.formats)))
-        for place, line in enumerate(lines):
-            for column, fmt in enumerate(self.formats):
-                if fmt.key in line.rates:
-                    span = line.rates[fmt.key]
-                    made[place, column] = getattr(span, part) if span else blank
-        return made
-
-    def polytope(self, lines: Sequence[PrintedLine]) -> Polytope:
-        copies = np.array([line.copies or 0 for line in lines], dtype=float)
-        return Polytope(self.rates(lines, "low"), self.rates(lines, "high"), copies, len(self.formats))
-
-
-def print_run(product: Product) -> PrintRun:
+def print_run(product: Product, law: BoxLaw | None = None) -> PrintRun:
     """Work out packs per format and all that follows.
 
     Parameters
     ----------
     product : Product
         With odds as printed and runs as stated.
-
-    Returns
-    -------
-    PrintRun
-        Bounds hold for certain when rounding of the printed odds is the only error. With ``slack`` t above 0 they
-        are drawn where up to 2t too many or 4·10^(1/d)·t too few copies lie in the packs, d the lines beyond the
-        formats: copies withheld or damaged make lines fall short of print far more often than a surplus does, and
-        the lines differ only by what is withheld of one and not of another.
-
-    Notes
-    -----
-    Low and high of a format are the least and most packs for which every line has Σ packs·low ≤ copies ≤
-    Σ packs·high. When no packs satisfy all lines, the copies of every line are widened by the smallest common
-    share that makes it possible.
-
-    Where the lines are short by independent even shares, 2t is about the range of n = d + 1 of them, and the smallest
-    one exceeds the range c-fold with chance (1 + c)^−d (spacings of a uniform sample are exchangeable; Pyke,
-    Spacings, J. R. Statist. Soc. B 27, 1965): 2·10^(1/d)·t reaches the truth in nine of ten. The rounding of the
-    odds hides about half of t, hence 4.
+    law : BoxLaw, optional
+        The law of its boxes, where it is at hand; with logged boxes in it they narrow the packs.
     """
-    lines = printed_lines(product)
-    numbered = tuple(line for line in lines if line.copies)
-    telling = (*numbered, *promised_lines(product, lines))
-    reached = {key for line in telling for key, span in line.rates.items() if span is not None}
-    system = _System(tuple(fmt for fmt in product.formats if fmt.key in reached), _only(telling, reached))
-    if not system.formats:
-        return PrintRun(dict.fromkeys(product.format_by_key), 0.0, _unjudged(numbered), _unknown(product, lines), ())
-    whole = system.polytope(system.lines)
-    slack = whole.slack()
-    spare = max(1, len(system.lines) - len(system.formats))
-    region = whole.widened(over=2 * slack, short=min(1.0, 4 * 10 ** (1 / spare) * slack))
-    packs = _packs(system, region)
-    found = {fmt.key: FormatRun(fmt, packs[fmt.key], _separable(packs[fmt.key])) for fmt in system.formats}
+    law = law or BoxLaw(product)
+    formats = {fmt.key: _format_run(law, fmt) for fmt in product.formats}
+    lines = law.system.lines
+    numbered = [place for place, line in enumerate(lines) if line.copies and line.formats]
     return PrintRun(
-        formats={key: found.get(key) for key in product.format_by_key},
-        slack=slack,
-        lines=tuple(NumberedLine(line.key, line.copies or 0, _agrees(system, line, slack)) for line in numbered),
-        populations=tuple(_populations(product, system, region, lines, packs)),
-        missing_odds=tuple(_missing(system, region, packs)),
+        formats=formats,
+        slack=max((conflict.slack for conflict in law.conflicts), default=0.0),
+        lines=tuple(
+            NumberedLine(lines[place].key, lines[place].copies or 0, _agrees(law, place)) for place in numbered
+        ),
+        populations=tuple(
+            Population(line.key, _population(law, place, formats))
+            for place, line in enumerate(lines)
+            if not line.copies and line.formats
+        ),
+        missing_odds=tuple(_missing(law, numbered, formats)),
     )
 
 
-def _only(lines: Sequence[PrintedLine], formats: set[str]) -> tuple[PrintedLine, ...]:
-    """Drop what lies in formats of which nothing is known; a line that also lies there may be short elsewhere."""
-    kept = []
-    for line in lines:
-        if not formats & line.rates.keys():
-            continue
-        outside = line.rates.keys() - formats
-        rates = {key: span for key, span in line.rates.items() if key in formats}
-        if outside:
-            rates = {key: Span(s.low, s.mid, float("inf")) if s else None for key, s in rates.items()}
-        kept.append(PrintedLine(line.key, line.cards, line.copies, rates))
-    return tuple(kept)
-
-
-def _unjudged(lines: Sequence[PrintedLine]) -> tuple[NumberedLine, ...]:
-    return tuple(NumberedLine(line.key, line.copies or 0, None) for line in lines)
-
-
-def _unknown(product: Product, lines: Sequence[PrintedLine]) -> tuple[Population, ...]:
-    keys = [line.key for line in lines if not line.copies] + [(key, "", "") for key in _rest_sections(product, lines)]
-    return tuple(Population(key, UNKNOWN) for key in keys)
-
-
-def _packs(system: _System, region: Polytope) -> dict[str, Interval]:
-    bounds = [region.bounds(np.eye(len(system.formats))[place]) for place in range(len(system.formats))]
-    best = _least_squares(system, bounds)
-    return {
-        fmt.key: Interval(None if high is None else float(x), low, high)
-        for fmt, (low, high), x in zip(system.formats, bounds, best, strict=True)
-    }
-
-
-def _least_squares(system: _System, bounds: list[tuple[float, float | None]]) -> FloatArray:
-    """Packs that fit Σ packs/N = copies best on relative error, each line weighted by how finely it is printed."""
-    from scipy.optimize import lsq_linear  # noqa: PLC0415  (slow to import)
-
-    low = np.array([pair[0] for pair in bounds])
-    high = np.array([np.inf if pair[1] is None else pair[1] for pair in bounds])
-    mid = system.rates(system.lines, "mid")
-    known: npt.NDArray[np.bool_] = np.asarray(np.isfinite(mid).all(axis=1))
-    if not known.any():
-        return low
-    rows = mid[known] / system.copies[known][:, None]
-    weights = 1 / np.maximum(_fineness(system, known), 1e-6)
-    scale = np.maximum(np.where(np.isfinite(high), (low + high) / 2, low), 1.0)
-    wide = np.maximum(high / scale, low / scale + 1e-9)
-    fit = lsq_linear(rows * scale * weights[:, None], weights, bounds=(low / scale, wide), method="bvls")
-    return np.asarray(np.clip(fit.x * scale, low, high))
-
-
-def _fineness(system: _System, known: npt.NDArray[np.bool_]) -> FloatArray:
-    """Relative half-width of each line's rounding; a rate without an upper end counts as coarse."""
-    low, mid, high = (system.rates(system.lines, part)[known] for part in ("low", "mid", "high"))
-    capped = np.where(np.isfinite(high), high, 2 * mid)
-    return np.asarray((capped - low).sum(axis=1) / (2 * np.maximum(mid.sum(axis=1), 1e-300)))
-
-
-def _separable(packs: Interval) -> bool:
-    return bool(packs.low and packs.high and packs.high / packs.low <= SEPARABLE)
-
-
-def _agrees(system: _System, line: PrintedLine, slack: float) -> bool | None:
-    """Whether the line meets the others: exactly where they agree among themselves, else at twice their slack."""
-    mine = next((found for found in system.lines if found.key == line.key), None)
-    if mine is None:
+def _format_run(law: BoxLaw, fmt: Format) -> FormatRun | None:
+    """Packs of a format between their ends; None when nothing limits them."""
+    if not any(fmt.key in line.formats and line.copies for line in law.system.lines):
         return None
-    printed = {key for key, span in mine.rates.items() if span}
-    others = tuple(found for found in system.lines if found is not mine)
-    if not any(found.rates.get(key) for found in others for key in printed):
+    low, high = law.system.packs(fmt.key)
+    estimate = law.point.packs.get(fmt.key)
+    if high is None and low <= fmt.packs_per_box * (1 + 1e-9):
         return None
-    return slack <= 2 * system.polytope(others).slack() + 1e-9
+    packs = Interval(None if estimate is None or high is None else min(max(estimate, low), high), low, high)
+    counted = _by_counting(law, fmt, packs)
+    separable = bool(packs.low and packs.high and packs.high / packs.low <= SEPARABLE)
+    return FormatRun(fmt, counted, separable)
 
 
-def _populations(
-    product: Product,
-    system: _System,
-    region: Polytope,
-    lines: Sequence[PrintedLine],
-    packs: dict[str, Interval],
-) -> list[Population]:
-    """Copies of each card of the unnumbered lines, the rest included."""
-    reached = {fmt.key for fmt in system.formats}
-    found = []
-    for line in [line for line in lines if not line.copies and line.cards]:
-        each = _weighed(region, system, line.rates, packs) if line.rates.keys() <= reached else UNKNOWN
-        found.append(Population(line.key, each.times(1 / len(line.cards))))
-    rest = _rest_rates(product, lines)
-    sections = _rest_sections(product, lines)
-    total = sum(sections.values())
-    for key in sections:
-        each = _weighed(region, system, rest, packs) if rest.keys() <= reached else UNKNOWN
-        found.append(Population((key, "", ""), each.times(1 / total)))
-    return found
+def _by_counting(law: BoxLaw, fmt: Format, packs: Interval) -> Interval:
+    """Narrow the packs by how many numbered cards logged boxes held: one answer, inside what is stated.
+
+    With K numbered copies in P packs, n packs hold a Poisson count of mean K·n ÷ P; over a flat logarithm of P its
+    inverse is Gamma(x, K·n), cut to the ends.
+    """
+    logged = next((one for one in law.logs if one.format == fmt.key and one.boxes), None)
+    numbered = [place for place in law.system.places(fmt.key) if law.system.lines[place].copies]
+    copies = math.fsum(_copies_here(law, fmt, place, packs) or 0.0 for place in numbered)
+    if logged is None or not copies or packs.low is None:
+        return packs
+    seen = sum(logged.seen.get(law.system.lines[place].key, 0) for place in numbered)
+    if not seen:
+        return packs
+    return _cut_gamma(packs, seen, copies * logged.boxes * fmt.mean_packs)
 
 
-def _weighed(
-    region: Polytope, system: _System, rates: dict[str, Span | None], packs: dict[str, Interval]
-) -> Interval:
-    """Σ packs × rate over the formats, between its least and most in the region."""
-    spans = [rates.get(fmt.key, Span(0, 0, 0)) for fmt in system.formats]
-    low, _ = region.bounds(np.array([span.low if span else 0.0 for span in spans]))
-    most = np.array([span.high if span else np.inf for span in spans])
-    high = region.bounds(most)[1] if np.isfinite(most).all() else None
-    estimates = [packs[fmt.key].estimate for fmt in system.formats]
-    if any(span is None or (x is None and span.mid) for span, x in zip(spans, estimates, strict=True)):
-        return Interval(None, low, high)
-    best = sum((span.mid if span else 0.0) * (x or 0.0) for span, x in zip(spans, estimates, strict=True))
-    best = max(best, low) if high is None else min(max(best, low), high)
-    return Interval(best, low, high)
+def _copies_here(law: BoxLaw, fmt: Format, place: int, packs: Interval) -> float | None:
+    """Copies of a numbered line in one format: all of them where it lies nowhere else, else its share."""
+    line = law.system.lines[place]
+    if line.formats == (fmt.key,):
+        return float(line.copies or 0)
+    rate = law.point_rate(fmt, place)
+    return None if rate is None or packs.estimate is None else rate * packs.estimate
 
 
-def _rest_sections(product: Product, lines: Sequence[PrintedLine]) -> dict[str, int]:
-    """Base sections whose plain cards have no odds of their own, with how many cards they have."""
-    own = {(line.key[0], card.number) for line in lines if not line.key[1] for card in line.cards}
-    return {
-        section.key: size
-        for section in product.sections
-        if section.kind is Kind.BASE
-        and (size := sum((section.key, c.number) not in own for c in product.cards_by_section.get(section.key, ())))
+def _cut_gamma(packs: Interval, seen: int, weight: float) -> Interval:
+    from scipy.special import gammainc, gammaincinv  # noqa: PLC0415  (slow to load)
+
+    rare = 0.0 if packs.high is None else float(gammainc(seen, weight / packs.high))
+    often = 1.0 if not packs.low else float(gammainc(seen, weight / packs.low))
+    if often - rare < 1e-9:
+        return packs
+    few, middle, many = (
+        weight / float(gammaincinv(seen, rare + share * (often - rare))) for share in (1 - TAIL, 0.5, TAIL)
+    )
+    return Interval(middle, max(few, packs.low or 0.0), many if packs.high is None else min(many, packs.high))
+
+
+def _own(law: BoxLaw, place: int) -> list[Statement]:
+    return [s for s in law.system.said.said if s.said is Said.RUN and s.places == {place}]
+
+
+def _agrees(law: BoxLaw, place: int) -> bool | None:
+    """Whether the other lines bear a numbered line out: without its run they would not contradict each other."""
+    line = law.system.lines[place]
+    rated = {
+        (statement.format, one)
+        for statement in law.system.said.said
+        if statement.said in (Said.ODDS, Said.PROMISE)
+        for one in statement.places
     }
+    if not any((fmt, place) in rated for fmt in line.formats):
+        return None
+    others = [
+        other
+        for at, other in enumerate(law.system.lines)
+        if at != place and other.copies and any((fmt, at) in rated for fmt in line.formats)
+    ]
+    if not others:
+        return None
+    if not any(place in statement.places for conflict in law.conflicts for statement in conflict.statements):
+        return True
+    return not law.system.holds_without(_own(law, place))
 
 
-def _rest_rates(product: Product, lines: Sequence[PrintedLine]) -> dict[str, Span | None]:
-    """Plain base cards per pack: what the other lines in the packs leave."""
-    made: dict[str, Span | None] = {}
-    for fmt in product.formats:
-        spans = [
-            line.rates[fmt.key]
-            for line in lines
-            if fmt.key in line.rates and product.section_by_key[line.key[0]].kind is not Kind.BOX_TOPPER
-        ]
-        if any(span is None for span in spans):
-            made[fmt.key] = None
-            continue
-        low, mid, high = (sum(getattr(span, part) for span in spans) for part in ("low", "mid", "high"))
-        size = fmt.cards_per_pack
-        made[fmt.key] = Span(max(0.0, size - high), max(0.0, size - mid), max(0.0, size - low))
-    return made
-
-
-def _missing(system: _System, region: Polytope, packs: dict[str, Interval]) -> list[MissingOdds]:
-    """Odds that a numbered line must have where they are unprinted: packs ÷ the copies the others leave."""
-    found = []
-    for line in system.lines:
-        unprinted = [fmt.key for fmt in system.formats if fmt.key in line.rates and line.rates[fmt.key] is None]
-        for key in unprinted:
-            alone = len(unprinted) == 1
-            found.append(MissingOdds(key, line.key, _missing_one(system, region, packs, line, (key, alone))))
-    return found
-
-
-def _missing_one(
-    system: _System, region: Polytope, packs: dict[str, Interval], line: PrintedLine, where: tuple[str, bool]
-) -> Interval:
-    """Packs per hit of one unprinted rate, from the least and most copies left for each pack of the format."""
-    key, alone = where
-    column = [fmt.key for fmt in system.formats].index(key)
-    spans = [None if fmt.key == key else line.rates.get(fmt.key) for fmt in system.formats]
-    low, high = (np.array([getattr(s, part) if s else 0.0 for s in spans]) for part in ("low", "high"))
-    copies = float(line.copies or 0)
-    most = region.ratio(copies, low, column, largest=True)
-    least = region.ratio(copies, high, column, largest=False) if alone and np.isfinite(high).all() else None
-    here = packs[key].estimate
-    taken = sum(s.mid * (packs[f.key].estimate or 0) for s, f in zip(spans, system.formats, strict=True) if s)
-    slowest = 1 / least if least and least > 0 else None
-    best = here / (copies - taken) if slowest and here and copies > taken else None
-    fastest = 1 / most if most and most > 0 else None
+def _population(law: BoxLaw, place: int, formats: Mapping[str, FormatRun | None]) -> Interval:
+    """Copies of each card of an unnumbered line."""
+    line = law.system.lines[place]
+    if any(formats[fmt] is None for fmt in line.formats):
+        return UNKNOWN
+    low, high = law.system.copies(place)
+    parts = [(law.point.rates.get((fmt, place)), formats[fmt]) for fmt in line.formats]
+    known = [
+        rate * run.packs.estimate
+        for rate, run in parts
+        if rate is not None and run is not None and run.packs.estimate is not None
+    ]
+    best = math.fsum(known) if len(known) == len(parts) else None
     if best is not None:
-        best = max(best, fastest or 0.0)
-        best = min(best, slowest) if slowest else best
-    return Interval(best, fastest, slowest)
+        best = max(low, best if high is None else min(best, high))
+    return Interval(best, low, high).times(1 / len(line.cards))
+
+
+def _missing(law: BoxLaw, numbered: list[int], formats: Mapping[str, FormatRun | None]) -> list[MissingOdds]:
+    """Odds that a numbered line must have where they are unprinted."""
+    found = []
+    for fmt in law.product.formats:
+        if formats[fmt.key] is None:
+            continue
+        own = law.own_rows(fmt)
+        for place in numbered:
+            if fmt.key in law.system.lines[place].formats and place not in own:
+                rate = law.rate(fmt, place)
+                packs = Interval(_turned(rate.estimate), _turned(rate.high), _turned(rate.low))
+                found.append(MissingOdds(fmt.key, law.system.lines[place].key, packs))
+    return found
+
+
+def _turned(rate: float | None) -> float | None:
+    return 1 / rate if rate else None
+
+
+__all__ = ["FormatRun", "Interval", "LoggedBoxes", "PrintRun", "print_run"]

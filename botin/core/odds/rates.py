@@ -74,7 +74,7 @@ def odds_span(text: str) -> Span:
     return Span(1 / printed.high, 1 / printed.value, 1 / printed.low if printed.low > 0 else float("inf"))
 
 
-def count_span(text: str, promise: str, packs: int) -> Span:
+def count_span(text: str, promise: str, packs: float) -> Span:
     """Cards per pack behind a count over ``packs`` packs.
 
     ``exact`` is exact; ``at_least`` has no upper end; an average lies where it rounds to what is printed.

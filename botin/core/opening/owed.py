@@ -7,6 +7,7 @@ many are left by Bayes' rule: P(R = r | seen) ∝ P(X = seen + r) · P(seen of t
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Literal
@@ -15,8 +16,9 @@ import numpy as np
 import numpy.typing as npt
 
 from botin.core.counts import CountLaw, average_law
-from botin.core.odds.lines import AT_LEAST, PROMISED, BoxModel, JointPromise, Line
-from botin.core.odds.packrates import LineKey
+from botin.core.odds.lines import AT_LEAST, PROMISED, BoxModel, Line
+from botin.core.odds.promised import Version, filled, is_open_ended, promise_law
+from botin.core.odds.statements import LineKey
 
 FloatArray = npt.NDArray[np.float64]
 Placement = Literal["apart", "anywhere"]
@@ -53,6 +55,8 @@ class Owed:
         False when more was seen, or fewer packs are left, than its law allows: the print does not hold.
     open_ended : bool
         At least so many are guaranteed, and nobody says how often more come.
+    counted : tuple of Version
+        The cards that were counted for a promise.
     """
 
     label: str
@@ -64,6 +68,7 @@ class Owed:
     expected: float
     possible: bool = True
     open_ended: bool = False
+    counted: tuple[Version, ...] = ()
 
     @property
     def owed(self) -> int:
@@ -250,7 +255,13 @@ def by_school(law: CountLaw, school: School, packs: int) -> CountLaw:
 
 
 def owed_lines(
-    model: BoxModel, seen: dict[LineKey, int], left: int, *, school: School = EACH, placement: Placement = "apart"
+    model: BoxModel,
+    seen: dict[LineKey, int],
+    left: int,
+    *,
+    school: School = EACH,
+    placement: Placement = "apart",
+    cards: Sequence[Version] = (),
 ) -> tuple[Owed, ...]:
     """What the promises and the lines of a box still owe: promises first, then the likeliest.
 
@@ -262,9 +273,11 @@ def owed_lines(
         Cards seen by line.
     left : int
         Packs not opened yet.
+    cards : sequence of Version, optional
+        The cards themselves, also those of finishes that nobody listed; without them those of ``seen`` are meant.
     """
-    opened = Opened(model.format.packs_per_box, left)
-    found = [_promise(joint, seen, opened, placement) for joint in model.joint]
+    opened = Opened(max(model.format.packs_per_box, left), left)
+    found = _promises(model, cards or _as_cards(seen), opened, placement)
     lines = [
         _line(line, seen.get(line.key, 0), opened, school, placement)
         for line in model.lines
@@ -274,10 +287,36 @@ def owed_lines(
     return (*found, *lines)
 
 
-def _promise(joint: JointPromise, seen: dict[LineKey, int], opened: Opened, placement: Placement) -> Owed:
-    count = sum(seen.get(key, 0) for key in joint.weights)
-    more = joint.row.promise in AT_LEAST and not joint.law.poisson
-    return owed(joint.row.label, joint.law, count, opened, placement, open_ended=more)
+def _as_cards(seen: dict[LineKey, int]) -> list[Version]:
+    """Cards that are only known by their line."""
+    return [(section, "", parallel) for (section, parallel, _), count in seen.items() for _ in range(count)]
+
+
+def _promises(model: BoxModel, cards: Sequence[Version], opened: Opened, placement: Placement) -> list[Owed]:
+    """What the promises of a box still owe, each with the cards it was given; those a case are another matter."""
+    product = model.box_law.product if model.box_law else None
+    rows = filled(product, model.format, cards) if product else ()
+    found = []
+    for one in rows:
+        law = promise_law(model, one.row)
+        more = is_open_ended(one.row, law)
+        label = one.row.label or f"{one.row.count} per {one.row.per}"
+        row = owed(label, law, len(one.counted), opened, placement, open_ended=more)
+        found.append(replace(row, counted=one.counted))
+    for joint in model.joint:  # a promise a case, or a count of several lines together, has its share in this box
+        if not any(joint.row == one.row for one in rows):
+            count = sum(1 for card in cards if product and product.covers(joint.row, card[0], card[2]))
+            found.append(
+                owed(
+                    joint.row.label,
+                    joint.law,
+                    count,
+                    opened,
+                    placement,
+                    open_ended=is_open_ended(joint.row, joint.law),
+                )
+            )
+    return found
 
 
 def _line(line: Line, seen: int, opened: Opened, school: School, placement: Placement) -> Owed:

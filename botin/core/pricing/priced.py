@@ -118,6 +118,8 @@ class PricedBox:
         The plain base lines that fill what is left; together they are one pool of cards.
     pool : PricedLine or None
         That pool.
+    sizes : tuple of (chance, PricedBox)
+        Where boxes differ in their packs, the box of each size; empty when all are alike.
     """
 
     model: BoxModel
@@ -126,6 +128,7 @@ class PricedBox:
     rest: tuple[PricedLine, ...]
     pool: PricedLine | None
     assumptions: tuple[str, ...] = field(default=())
+    sizes: tuple[tuple[float, PricedBox], ...] = ()
 
     @property
     def slots(self) -> int:
@@ -224,8 +227,31 @@ def priced_box(model: BoxModel, prices: PriceBook, worth: Worth | None = None, s
     seen = seen or {}
     lines = tuple(_priced(line, prices, worth, seen) for line in model.lines if not line.is_rest)
     rest = tuple(_priced(line, prices, worth, {}) for line in model.rest)
+    notes = list(model.assumptions)
+    if seen:
+        notes.append(f"{len(seen)} versions known to be pulled already come less often")
+    sizes = tuple((chance, priced_box(one, prices, worth, seen)) for chance, one in model.sizes)
+    return PricedBox(model, lines, _joints(model, lines), rest, _pool(rest), tuple(notes), sizes)
+
+
+def with_model(box: PricedBox, model: BoxModel) -> PricedBox:
+    """Return a box at other rates: the lines of another model of the same format with the prices they have here."""
+    known = {priced.line.key: priced for priced in box.all_lines}
+
+    def moved(line: Line) -> PricedLine:
+        here = known[line.key]
+        return replace(
+            here, line=line, law=line.law or NOTHING, case_law=line.case_law, expected=line.expected or 0.0
+        )
+
+    lines = tuple(moved(line) for line in model.lines if not line.is_rest)
+    rest = tuple(moved(line) for line in model.rest)
+    return PricedBox(model, lines, _joints(model, lines), rest, _pool(rest), box.assumptions, _sizes(box, model))
+
+
+def _joints(model: BoxModel, lines: tuple[PricedLine, ...]) -> tuple[PricedJoint, ...]:
     place = {priced.line.key: at for at, priced in enumerate(lines)}
-    joint = tuple(
+    return tuple(
         PricedJoint(
             promise.law,
             promise.case_law,
@@ -234,10 +260,12 @@ def priced_box(model: BoxModel, prices: PriceBook, worth: Worth | None = None, s
         )
         for promise in model.joint
     )
-    notes = list(model.assumptions)
-    if seen:
-        notes.append(f"{len(seen)} versions known to be pulled already come less often")
-    return PricedBox(model, lines, joint, rest, _pool(rest), tuple(notes))
+
+
+def _sizes(box: PricedBox, model: BoxModel) -> tuple[tuple[float, PricedBox], ...]:
+    """Where boxes differ in their packs, the box of each size at the same prices."""
+    bare = replace(box, sizes=())
+    return tuple((chance, with_model(bare, one)) for chance, one in model.sizes)
 
 
 def _priced(line: Line, prices: PriceBook, worth: Worth | None, seen: Seen) -> PricedLine:
@@ -334,6 +362,10 @@ def variance_of(box: PricedBox, boxes: int = 1, *, one_case: bool = False, repea
     Given the counts, draws are independent, and each hit in the packs displaces one base card; the law of total
     variance does the rest. In a joint promise the count is split multinomially.
     """
+    if box.sizes:  # the law of total variance over the sizes; boxes differ independently
+        mean = math.fsum(chance * mean_of(one) for chance, one in box.sizes)
+        each = ((chance, mean_of(one), variance_of(one, repeats=repeats)) for chance, one in box.sizes)
+        return boxes * math.fsum(chance * (spread + (middle - mean) ** 2) for chance, middle, spread in each)
     pool = box.pool
     base = pool.mean if pool else 0.0
     total = boxes * base_variance(box, repeats)

@@ -66,6 +66,11 @@ def box_waves(box: PricedBox, grid: Grid, laws: Laws, repeats: Repeats = INDEPEN
     repeats : Repeats
         How base cards repeat within a box.
     """
+    if box.sizes:
+        one = sum(
+            chance * box_waves(size, grid, laws_of(size, 1, one_case=False), repeats) for chance, size in box.sizes
+        )
+        return power(np.asarray(one), laws.boxes)
     pool = box.pool
     if pool is None or not (pool.values != grid.usual).any():  # only the usual price is displaced, by its count
         return _assemble(box, grid, laws, None, None)

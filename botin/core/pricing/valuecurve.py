@@ -164,7 +164,7 @@ def _ninth_guess(box: PricedBox, boxes: int, mean: float) -> float:
 def _grid(box: PricedBox, need: float, boxes: int, points: int) -> Grid:
     """Return the round step that moves prices least, among those with half the grid reaching ``need``."""
     losing = bool(len(box.flat.price)) and float(box.flat.price.min()) < 0
-    usual = _usual_price(box.pool) if box.pool else 0.0
+    usual = _usual_price(box.pool) if box.pool and not box.sizes else 0.0
     step, least = 0.01, (2.3 if losing else 2.0) * need / points
     if least > step:
         decade = 10.0 ** math.floor(math.log10(least))

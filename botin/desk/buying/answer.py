@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
 
+from botin.core.buying.bounds import WorthBounds
 from botin.core.buying.breakeven import Walk, walk
 from botin.core.buying.gradedbox import GemTerms
 from botin.core.buying.pricegaps import PriceGap, price_gaps
@@ -77,6 +78,8 @@ class BuyPage:
     month: Month
     mine: tuple[MyBox, ...]
     verdict: BuyVerdict
+    bounds: WorthBounds | None
+    """How far mean and chance may lie from what is said, where odds are not printed."""
     evidence: Case
     error_at_cost: float
     assumptions: tuple[str, ...]
@@ -150,6 +153,7 @@ def buy_page(session: Session, bench: Workbench, record: ProductRecord, question
         month=month_of(session, bench.today(), settings, product.currency),
         mine=my_boxes(session, bench, record, question.format),
         verdict=decide(evidence),
+        bounds=ready.bounds(cost),
         evidence=evidence,
         error_at_cost=curve.error_at(cost) if cost < curve.grid.reach else 0.0,
         assumptions=(*ready.box.assumptions, ready.repeats.words()),

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from sqlalchemy.orm import Session
 
+from botin.core.buying.bounds import Asked, WorthBounds, unprinted_lines, worth_bounds
 from botin.core.buying.breakeven import Sample, sample_boxes
 from botin.core.buying.gradedbox import graded_box
 from botin.core.insight.measured import Measured, measured_model
@@ -69,6 +70,19 @@ class Prepared:
         found: Sample = self._made["sample"]
         return found
 
+    def bounds(self, cost: float) -> WorthBounds | None:
+        """Return how far the worth may lie from what is said, where odds are not printed; None where all are."""
+        law, fmt = self.box.model.box_law, self.box.model.format
+        if law is None or not unprinted_lines(law, fmt):
+            return None
+        key = f"bounds {cost}"
+        if key not in self._made:
+            price = {line.line.place: line.values for line in self.box.all_lines if line.line.place >= 0}
+            asked = Asked(1, cost, self.repeats, LEARNED)
+            self._made[key] = worth_bounds(law, self.box, self.curve(cost), asked, price)
+        found: WorthBounds = self._made[key]
+        return found
+
     @property
     def rare(self) -> tuple[float, float | None]:
         """Share of the mean in rare cards, and the price they begin at."""
@@ -127,7 +141,7 @@ def prepared(
             product.format_by_key[how.format],
             whole_counts(session, bench, record, how.format) if closed else {},
         )
-        model = box_model(product, fmt, how.seeding, counts)
+        model = box_model(product, fmt, how.seeding, counts, bench.box_law(session, record))
         model = measured_model(model, lines) if lines else model
         book = bench.prices(session, record)
         box = priced_box(model, book, costs.nets if how.net else None, seen)

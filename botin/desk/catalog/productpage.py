@@ -10,19 +10,12 @@ from sqlalchemy.orm import Session
 
 from botin.core.catalog.product import Format, Kind, Product
 from botin.core.figure import Figure, Input, ratio
-from botin.core.odds.audit import LoggedBoxes, Logs, Stamp, audit
+from botin.core.odds.audit import Logs, Stamp, audit
+from botin.core.odds.boxlaw import BoxLaw, LoggedBoxes
 from botin.core.odds.findings import Finding
 from botin.core.odds.lines import BoxModel, Line
-from botin.core.odds.packrates import LineKey
 from botin.core.odds.printrun import PrintRun, print_run
-from botin.core.odds.printruncounts import PerBox as NumberedPerBox
-from botin.core.odds.printruncounts import (
-    boxes_from_counts,
-    expected_numbered,
-    gamma_per_box,
-    numbered_copies,
-    promised_numbered,
-)
+from botin.core.odds.statements import LineKey
 from botin.desk.catalog.corrections import words_of
 from botin.desk.catalog.lookagain import ToLookAt, waiting
 from botin.desk.workbench import Workbench
@@ -46,8 +39,6 @@ class FormatFacts:
     per_pack: Figure | None
     promises: tuple[str, ...]
     expected: dict[str, float]
-    counted: Figure | None
-    """Boxes made, from how many numbered cards a box holds."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,9 +93,11 @@ class ProductPage:
 
 
 def printed_run(session: Session, bench: Workbench, record: ProductRecord) -> PrintRun:
-    """Return the print run of a product by its printed odds, worked out once per revision."""
+    """Return the print run of a product by all that is said of it and its logged boxes; kept until either changes."""
     product = bench.product(session, record)
-    return bench.keep(("printrun", record.id, record.revision), lambda: print_run(product))
+    logged = logged_boxes(session, bench, record)
+    key = ("printrun", record.id, record.revision, _state_of(logged))
+    return bench.keep(key, lambda: print_run(product, BoxLaw(product, logs=logged)))
 
 
 def product_page(session: Session, bench: Workbench, record: ProductRecord) -> ProductPage:
@@ -113,15 +106,13 @@ def product_page(session: Session, bench: Workbench, record: ProductRecord) -> P
     run = printed_run(session, bench, record)
     logged, stamps = logged_boxes(session, bench, record), stamps_of(session, record.id)
     state = ("audit", record.id, record.revision, _state_of(logged), tuple(stamps))
-    findings = bench.keep(state, lambda: audit(product, Logs(tuple(logged), tuple(stamps))))
-    by_format = {some.format: some for some in logged}
+    findings = bench.keep(
+        state, lambda: audit(product, Logs(tuple(logged), tuple(stamps)), law=bench.box_law(session, record))
+    )
     return ProductPage(
         record=record,
         product=product,
-        formats=tuple(
-            format_facts(product, fmt, bench.model(session, record, fmt.key), run, by_format.get(fmt.key))
-            for fmt in product.formats
-        ),
+        formats=tuple(format_facts(product, fmt, bench.model(session, record, fmt.key)) for fmt in product.formats),
         sections=tuple(_section(product, section.key) for section in product.sections),
         run=run,
         findings=findings,
@@ -189,9 +180,7 @@ def _proposals(product: Product, stamps: list[Stamp]) -> list[StampProposal]:
     return found
 
 
-def format_facts(
-    product: Product, fmt: Format, model: BoxModel, run: PrintRun, logged: LoggedBoxes | None
-) -> FormatFacts:
+def format_facts(product: Product, fmt: Format, model: BoxModel) -> FormatFacts:
     """Return the facts of one format."""
     per_card = per_pack = None
     if fmt.list_price is not None:
@@ -205,7 +194,6 @@ def format_facts(
         per_pack=per_pack,
         promises=tuple(row.label for row in product.promises if row.format in ("", fmt.key)),
         expected=_expected(model.lines),
-        counted=_counted(product, fmt, run, logged),
     )
 
 
@@ -220,21 +208,6 @@ def _expected(lines: tuple[Line, ...]) -> dict[str, float]:
         "base cards": lambda line: line.is_rest,
     }
     return {name: sum(line.expected or 0.0 for line in lines if belongs(line)) for name, belongs in groups.items()}
-
-
-def _counted(product: Product, fmt: Format, run: PrintRun, logged: LoggedBoxes | None) -> Figure | None:
-    """The second estimate: numbered copies ÷ numbered cards a box, as promised or as printed and logged."""
-    copies = numbered_copies(product, run, fmt)
-    prior = promised_numbered(product, fmt) or expected_numbered(product, fmt)
-    if copies is None or not prior:
-        return None
-    if logged is None or not logged.boxes:
-        return boxes_from_counts(copies, NumberedPerBox(prior, prior, prior), "no box of it is logged yet")
-    numbered = {(row.section, row.key) for row in product.parallels if row.run_text}
-    seen = sum(count for key, count in logged.seen.items() if key[:2] in numbered)
-    found = gamma_per_box(prior, seen, logged.boxes)
-    source = f"{seen} numbered cards in {logged.boxes} logged boxes, the print weighs 4 boxes; interval 95 %"
-    return boxes_from_counts(copies, found, source)
 
 
 def _section(product: Product, key: str) -> SectionFacts:

@@ -86,12 +86,18 @@ def box_more(session: Session, bench: Workbench, box: BoxRecord, pulled: Sequenc
             counts[line.key] += 1
     found = opened_packs(session, box)
     opened = found if found < model.format.fewest_packs else None
+    rows = pulls_of(session, box.id)
+    cards = [(row.section, row.number, row.parallel) for row in rows]
+    strange = sum(1 for row in rows if row.section not in product.section_by_key)
     mine = [copy for copy in pulled if copy.mine]
     curve = curve_of(session, bench, record, box.format.key, value)
     luck = Luck(mid_percentile([curve], value), curve.quantile(0.1), curve.quantile(0.9)) if value else None
     return BoxMore(
         lines=line_luck(model, counts, opened=opened),
-        claims=(*claims(model, counts, opened=opened), *_case_claims(session, bench, box, product, model)),
+        claims=(
+            *claims(model, counts, opened=opened, cards=cards, unlisted=strange),
+            *_case_claims(session, bench, box, product, model),
+        ),
         luck=luck,
         doubles=_doubles(mine),
         kinds=_counted(product.section_by_key[copy.card.section].label for copy in mine),

@@ -23,7 +23,8 @@ def learned_model(session: Session, bench: Workbench, record: ProductRecord, fmt
 
     def make() -> BoxModel:
         product = bench.product(session, record)
-        return box_model(product, product.format_by_key[fmt], logged=whole_counts(session, bench, record, fmt))
+        counts = whole_counts(session, bench, record, fmt)
+        return box_model(product, product.format_by_key[fmt], logged=counts, law=bench.box_law(session, record))
 
     return bench.keep(key, make)
 

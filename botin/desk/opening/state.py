@@ -13,7 +13,7 @@ from botin.core.catalog.holders import holder, millimetres, thickness
 from botin.core.catalog.product import Card, Kind, Product
 from botin.core.insight.recap import Pulled, lines_seen
 from botin.core.odds.lines import BoxModel
-from botin.core.odds.packrates import LineKey
+from botin.core.odds.statements import LineKey
 from botin.core.opening.entrywords import Details
 from botin.core.opening.owed import EACH, EVENED, Owed, School, owed_lines
 from botin.core.opening.owedcase import owed_case
@@ -114,6 +114,11 @@ def packs_left(box: BoxRecord, packs: Sequence[PackFacts]) -> int:
     return max(0, box.format.packs_per_box - -(-sum(pack.cards for pack in packs) // size))
 
 
+def in_hand(row: PullRow) -> tuple[str, str, str]:
+    """Return a logged card as promises count it: by section and finish, listed or not."""
+    return (row.section, row.number, row.parallel)
+
+
 def rip_state(session: Session, bench: Workbench, box: BoxRecord) -> RipState:
     """Work out how an opening stands, with today's prices."""
     record = box.format.product
@@ -132,7 +137,7 @@ def rip_state(session: Session, bench: Workbench, box: BoxRecord) -> RipState:
         product=product,
         packs=tuple(packs[1:]),
         outside=packs[0],
-        owed=owed_lines(model, seen, left, school=school),
+        owed=owed_lines(model, seen, left, school=school, cards=[in_hand(copy.row) for copy in copies]),
         owed_case=owed_case(product, model, *case_seen(session, bench, box, product)) if box.case_label else (),
         school=school,
         value=sum(copy.price for copy in copies),

@@ -8,8 +8,8 @@ from typing import Any
 from flask import Flask
 
 from botin.core.catalog.product import OddsRow, Product
-from botin.core.odds import auditrows as audit_rows
-from botin.core.odds.lines import describe_rate
+from botin.core.odds import statements
+from botin.core.odds.lines import rate_line
 from botin.desk.catalog.productpage import ProductPage
 from botin.exchange.catalog.columns import FIELD_WORDS, Column
 from botin.exchange.catalog.sheets import Sources
@@ -18,13 +18,12 @@ from botin.exchange.notes import Sheet
 
 def line_words(key: tuple[str, str, str], product: Product) -> str:
     """Return a line in words, with the labels of its section and finish."""
-    row = next((row for row in product.parallels_by_section.get(key[0], ()) if row.key == key[1] and key[1]), None)
-    return audit_rows.line_words(product, (key[0], row.label if row else key[1], key[2]))
+    return statements.line_words(product, key)
 
 
 def rate_words(row: OddsRow) -> str:
     """Return a row of odds as printed."""
-    return describe_rate(row)
+    return rate_line(row)
 
 
 def lines_of(page: ProductPage) -> list[tuple[str, str, str]]:

@@ -25,8 +25,10 @@ from botin.web.requests import bench, is_fragment, session
 from botin.web.rip.answer import Answer, done, in_range, refuse, show, view_of
 from botin.web.rip.forms import CloseForm, EntryForm, PackForm, TurnForm
 from botin.web.rip.index import card_index
+from botin.web.rip.view import counted_words
 
 rip = Blueprint("rip", __name__, template_folder="templates", url_prefix="/rip")
+rip.add_app_template_filter(counted_words)
 Turn = Callable[[Session, Workbench, BoxRecord, str, str], StepRecord | None]
 _COUNTED = re.compile(r"=\s*(\d{1,3})")
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 from sqlalchemy.orm import Session
 
+from botin.core.catalog.product import Product
 from botin.core.opening.entryitems import Problem
 from botin.core.opening.owed import Owed
 from botin.desk.opening.editing import Version, as_typed, get_pull, proposals, versions_of
@@ -100,3 +101,23 @@ def editing(session: Session, view: DeskView, pull_id: int, problems: tuple[Prob
     near = tuple(proposals(product, copy.row.typed)) if copy.row.unlisted else ()
     could = tuple(versions_of(product, copy.row.candidates))
     return Editing(copy, as_typed(session, pull), pull.pack, could, near, problems)
+
+
+SHOWN_CARDS = 4
+"""Cards that the meter names; of more it says how many."""
+
+
+def counted_words(row: Owed, product: Product) -> str:
+    """Name the cards that were counted for a promise: number and finish, as one reads them off the card."""
+    names = [
+        f"{number or product.section_by_key[section].label} {finish_words(product, section, parallel)}".strip()
+        for section, number, parallel in row.counted
+    ]
+    more = len(names) - SHOWN_CARDS
+    return ", ".join(names[:SHOWN_CARDS]) + (f" and {more} more" if more > 0 else "")
+
+
+def finish_words(product: Product, section: str, parallel: str) -> str:
+    """Return the label of a finish, or what was typed for one that nobody listed."""
+    rows = product.parallels_by_section.get(section, ())
+    return next((row.label for row in rows if row.key == parallel and parallel), parallel)
