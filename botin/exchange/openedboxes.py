@@ -11,7 +11,8 @@ from botin.core.catalog.naming import Names
 from botin.core.catalog.product import Format, Product
 from botin.core.odds.boxlaw import LoggedBoxes
 from botin.core.odds.promised import Version
-from botin.core.odds.statements import LineKey, statements_of
+from botin.core.odds.rowrates import LineKey
+from botin.core.odds.statements import statements_of
 from botin.exchange import tables as t
 from botin.exchange.loosetable import read_loose_file
 

@@ -49,7 +49,10 @@ def test_odds_by_hand(small: Path) -> None:
     found = run("odds", small / "small", "--format", "hobby", "--want", "kind=autograph", "--boxes", 3, "--json")
     assert found.exit_code == 0, found.stderr
     document = json.loads(found.stdout)
-    assert set(document) == {"expected_per_box", "chance", "boxes_for_even_chance", "boxes_for_95", "assumptions"}
+    assert set(document) == {
+        "expected_per_box", "chance", "bounds", "expected_bounds", "unprinted", "boxes_for_even_chance", "boxes_for_95",
+        "assumptions",
+    }  # fmt: skip
     assert document["expected_per_box"] == pytest.approx(2.0)
     miss = (11 / 12) ** 24
     assert document["chance"] == pytest.approx(

@@ -52,7 +52,7 @@ def small(tmp_path: Path) -> Path:
 
 def test_check_of_a_sound_package(small: Path) -> None:
     found = run(["check", small, "--json"])
-    assert (found.exit_code, document(found)) == (0, {"ok": True, "findings": []})
+    assert (found.exit_code, document(found)) == (0, {"ok": True, "findings": [], "conflict": []})
 
 
 def test_check_names_what_is_wrong_and_exits_1(small: Path) -> None:

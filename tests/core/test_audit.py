@@ -206,6 +206,6 @@ def test_every_code_is_documented() -> None:
     used = set()
     for path in Path("botin").rglob("*.py"):
         text = path.read_text("utf-8")
-        used |= set(re.findall(r"(?:finding|Finding|note|_twice)\(\s*\"([a-z]+-[a-z-]+|unreadable)\"", text))
+        used |= set(re.findall(r"(?:finding|Finding|note|_twice)\(\s*\"([a-z]+-[a-z-]+|unreadable|conflict)\"", text))
     unknown = {"unknown-section", "unknown-format", "unknown-parallel", "unknown-group", "unknown-kind"}
     assert documented == used | unknown

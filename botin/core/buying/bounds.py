@@ -16,7 +16,7 @@ from botin.core.counts import FloatArray
 from botin.core.odds.boxlaw import BoxLaw
 from botin.core.odds.collation import INDEPENDENT, Repeats
 from botin.core.odds.lines import LEARNED, BoxModel, model_at
-from botin.core.pricing.priced import PricedBox, mean_of, priced_box
+from botin.core.pricing.priced import PricedBox, mean_of, priced_box, with_model
 from botin.core.pricing.prices import PriceBook
 from botin.core.pricing.valuecurve import ValueCurve, value_curve
 
@@ -238,7 +238,7 @@ def _furthest(
 
 
 def _curve_at(law: BoxLaw, fmt: Format, box: PricedBox, rates: FloatArray, asked: Asked) -> ValueCurve:
-    there = repriced(box, _model(law, fmt, rates, asked.seeding))
+    there = with_model(box, _model(law, fmt, rates, asked.seeding))
     return value_curve(there, asked.cost, asked.boxes, repeats=asked.repeats, points=BOUND_POINTS)
 
 
@@ -249,10 +249,3 @@ def _gain(curve: ValueCurve, cost: float, values: FloatArray) -> float:
     prices, counts = np.unique(values, return_counts=True)
     reached = [curve.chance_at_least(cost - z) if z < cost else 1.0 for z in prices.tolist()]
     return float(np.average(reached, weights=counts)) - curve.chance_at_least(cost)
-
-
-def repriced(box: PricedBox, model: BoxModel) -> PricedBox:
-    """Return the box at other rates with the prices it has."""
-    from botin.core.pricing.priced import with_model  # noqa: PLC0415
-
-    return with_model(box, model)

@@ -13,8 +13,9 @@ from dataclasses import dataclass, replace
 
 from botin.core.counts import CountLaw, average_law, learned_law
 from botin.core.insight.learning import LEVEL, PerBox, Seeding
-from botin.core.odds.lines import PROMISED, UNPRINTED, BoxModel, Line
-from botin.core.odds.statements import LineKey
+from botin.core.odds.countlaws import PROMISED
+from botin.core.odds.lines import UNPRINTED, BoxModel, Line
+from botin.core.odds.rowrates import LineKey
 
 ENOUGH_BOXES = 4
 """From so many logged boxes on they are asked: then they weigh as much as the print; a choice."""

@@ -12,7 +12,7 @@ from botin.core.odds.auditrows import rows_findings
 from botin.core.odds.boxlaw import BoxLaw, LoggedBoxes
 from botin.core.odds.findings import Finding, Severity, finding
 from botin.core.odds.lines import Line, box_model
-from botin.core.odds.statements import LineKey, line_words
+from botin.core.odds.rowrates import LineKey, line_words
 
 ENOUGH_BOXES = 3
 """From so many boxes on the logs are held against the odds; a choice, no source."""

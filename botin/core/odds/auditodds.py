@@ -10,7 +10,8 @@ from botin.core.errors import BadOddsError
 from botin.core.odds.boxlaw import BoxLaw, Interval
 from botin.core.odds.findings import Finding, Severity, finding
 from botin.core.odds.rates import odds_span, parse_printed
-from botin.core.odds.statements import RATES, Said, Statement, covered_lines, has_rate, line_words
+from botin.core.odds.rowrates import RATES, has_rate, line_words
+from botin.core.odds.statements import Said, Statement, covered_lines
 from botin.core.odds.system import Conflict, System
 
 
@@ -174,9 +175,12 @@ def _unprinted(law: BoxLaw, fmt: Format) -> Iterator[Finding]:
         ):
             continue
         rate = law.rate(fmt, place)
-        code = "odds-unprinted" if rate.is_open else "odds-follow"
+        where = f"odds.csv:{row.line}"
         message = f"{fmt.label}: the odds of {law.words(place)} are not printed: {odds_interval(rate)}."
-        yield finding(code, f"odds.csv:{row.line}", message, Severity.INFO)
+        if rate.is_open:
+            yield finding("odds-unprinted", where, message, Severity.INFO)
+        else:
+            yield finding("odds-follow", where, message, Severity.INFO)
 
 
 def odds_interval(rate: Interval) -> str:

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from botin.core.catalog.product import COVER_WORDS, Kind, Parallel, Product, split_names
 from botin.core.odds.findings import Finding, Severity, finding
-from botin.core.odds.statements import RATES, line_words
+from botin.core.odds.rowrates import RATES, line_words
 
 SHOWN = 5
 

@@ -8,7 +8,8 @@ from functools import cached_property
 
 from botin.core.catalog.product import Format, Product
 from botin.core.odds.point import Point, point_of
-from botin.core.odds.statements import LineKey, Present, Said, Statement, line_words, statements_of
+from botin.core.odds.rowrates import LineKey, line_words
+from botin.core.odds.statements import Present, Said, Statement, statements_of
 from botin.core.odds.system import Conflict, System
 
 PRIOR_BOXES = 4.0

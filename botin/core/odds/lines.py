@@ -14,19 +14,17 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from botin.core.catalog.product import Card, Format, Kind, OddsRow, Parallel, Product, PromiseRow, Section
-from botin.core.counts import CountLaw, average_law, per_pack_law, promised_law
+from botin.core.counts import CountLaw
 from botin.core.errors import BadOddsError
 from botin.core.odds.boxlaw import BoxLaw, Interval
+from botin.core.odds.countlaws import case_law_of, count_law, joint_law, own_case_law
 from botin.core.odds.rates import parse_printed
-from botin.core.odds.statements import LineKey, covered_lines, has_rate, line_words, rate_words
+from botin.core.odds.rowrates import LineKey, has_rate, line_words, rate_words
+from botin.core.odds.statements import covered_lines
 
 PULLABLE_REST = (Kind.BASE,)
-AT_LEAST = ("at_least", "guaranteed")
-PROMISED = ("exact", *AT_LEAST)
 LEARNED = "learned"
 UNPRINTED = "odds not printed"
-CLOSE = 1e-6
-"""A rate this near to what is printed is what is printed: the program stops there."""
 
 
 @dataclass(frozen=True)
@@ -243,7 +241,7 @@ def _line(
     is_rest = box_line.is_base and not (own is not None and has_rate(own))
     counted = row is not None and not row.packs_per_hit and not row.per_pack
     expected = None if each is None else each * (mean_packs if counted else fmt.packs_per_box)
-    count = None if is_rest or expected is None else _count_law(row, fmt, expected, seeding, logged.get(key, ()))
+    count = None if is_rest or expected is None else count_law(row, fmt, expected, seeding, logged.get(key, ()))
     stated: Parallel | None = product.parallel_of(box_line.cards[0], key[1])
     return Line(
         section=box_line.section,
@@ -256,7 +254,7 @@ def _line(
         run=product.run_of(stated) if stated else None,
         is_rest=is_rest,
         promise=row.promise if row is not None else "",
-        case_law=_case_law(row, fmt, seeding) if row is not None else None,
+        case_law=own_case_law(row, fmt, seeding) if row is not None else None,
         place=place,
     )
 
@@ -268,76 +266,6 @@ def rate_line(row: OddsRow | None) -> str:
     if row.packs_per_hit and (row.per_box or row.per_case):
         return f"{rate_words(replace(row, packs_per_hit=''))}, {rate_words(row)}"
     return rate_words(row)
-
-
-def _count_law(
-    row: OddsRow | None, fmt: Format, expected: float, seeding: str, counts: Sequence[int]
-) -> CountLaw | None:
-    """Count of a line in one box that holds so many of it on average."""
-    packs = fmt.packs_per_box
-    try:
-        if row is not None and row.per_box and (not row.packs_per_hit or row.promise in PROMISED):
-            return _promised(parse_printed(row.per_box).value, row.promise, expected, seeding, counts)
-        if (
-            row is not None
-            and row.per_case
-            and fmt.boxes_per_case
-            and (not row.packs_per_hit or row.promise in PROMISED)
-        ):
-            count = _snapped(expected * fmt.boxes_per_case, parse_printed(row.per_case).value)
-            promised = parse_printed(row.per_case).value if row.promise in AT_LEAST else count
-            share = case_share_law(min(count, promised), row.promise, fmt.boxes_per_case, seeding)
-            over = max(0.0, count - promised) / fmt.boxes_per_case
-            return replace(share, poisson=share.poisson + over) if over > CLOSE else share
-        if row is not None and (row.packs_per_hit or row.per_pack):
-            stated = (
-                1 / parse_printed(row.packs_per_hit).value if row.packs_per_hit else parse_printed(row.per_pack).value
-            )
-            return per_pack_law(_snapped(expected / packs, stated), packs)
-    except BadOddsError:
-        pass
-    return per_pack_law(expected / packs, packs)
-
-
-def _snapped(value: float, stated: float) -> float:
-    """Return what is stated where a value is that near to it."""
-    return stated if math.isclose(value, stated, rel_tol=CLOSE) else value
-
-
-def _promised(count: float, promise: str, expected: float, seeding: str, counts: Sequence[int]) -> CountLaw:
-    """Law of a promised count; beyond a guarantee comes what more is expected, an average is what the box allows."""
-    if promise in PROMISED:
-        return promised_law(count, promise, expected if expected > count * (1 + CLOSE) else None, seeding, counts)
-    return average_law(_snapped(expected, count), seeding, counts)
-
-
-def _case_law(row: OddsRow, fmt: Format, seeding: str) -> CountLaw | None:
-    """Count in a whole case of a row per case; beside odds a guarantee grows by what they expect beyond it."""
-    odds = None
-    try:
-        if row.packs_per_hit and fmt.boxes_per_case:
-            odds = fmt.packs_per_box * fmt.boxes_per_case / parse_printed(row.packs_per_hit).value
-        return case_law_of(row.per_case, row.promise, fmt.boxes_per_case, seeding, odds)
-    except BadOddsError:
-        return None
-
-
-def case_law_of(
-    text: str, promise: str, boxes: int | None, seeding: str, odds_expect: float | None = None
-) -> CountLaw | None:
-    """Count in a whole case, where one is stated and the boxes of the case are tied to each other by it."""
-    if not text or not boxes or (seeding == "random" and promise not in PROMISED):
-        return None
-    return promised_law(parse_printed(text).value, promise, odds_expect, seeding)
-
-
-def case_share_law(count: float, promise: str, boxes: int, seeding: str) -> CountLaw:
-    """Count in one box of a case that holds ``count``: spread over the boxes, no box twice while it can be helped."""
-    even = average_law(count / boxes, "even")
-    if promise in PROMISED or seeding == "even":
-        return even
-    random = CountLaw(poisson=count / boxes)
-    return random if seeding == "random" else CountLaw(schools=((0.5, even), (0.5, random)))
 
 
 def _tied(
@@ -391,18 +319,6 @@ def _joint(
         return None
     weights = {line.key: (line.expected or 0.0) / total if total else 1 / len(covered) for line in covered}
     return JointPromise(row, law, weights, of_case)
-
-
-def joint_law(
-    row: PromiseRow, fmt: Format, count: float, expected: float, seeding: str, counts: Sequence[int] = ()
-) -> CountLaw | None:
-    """Law of a promise's count in one box; None when the size of a case is unknown."""
-    if row.per == "case":
-        if not fmt.boxes_per_case:
-            return None
-        return case_share_law(count, row.promise, fmt.boxes_per_case, seeding)
-    per_box = count * fmt.packs_per_box if row.per == "pack" else count
-    return _promised(per_box, row.promise, expected, seeding, counts)
 
 
 def _filled(fmt: Format, lines: list[Line]) -> tuple[list[Line], list[str]]:

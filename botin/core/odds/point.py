@@ -14,8 +14,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from botin.core.odds.program import FloatArray, UnsolvedError
-from botin.core.odds.statements import Said, Statement, line_words
-from botin.core.odds.system import INF, System
+from botin.core.odds.statements import Said, Statement
+from botin.core.odds.system import System
 
 Rates = dict[tuple[str, int], float]
 ROUNDS = 3
@@ -180,8 +180,12 @@ def _share_out(
         for place in sorted(statement.places & open_here):
             cards, most = len(system.lines[place].cards), highest.get((fmt, place))
             found[(fmt, place)] = cards * each if each > 0 else SCARCELY * (most or 1.0)
-            told[(fmt, place)] = f"an even share a card of what {statement.words} leaves"
+            told[(fmt, place)] = f"an even share a card of {_left_by(statement)}"
         open_here -= statement.places
+
+
+def _left_by(statement: Statement) -> str:
+    return "what else fills the box" if statement.said is Said.BOX else f"what {statement.words} leaves"
 
 
 def _share_of_card(system: System, fmt: str, statement: Statement, found: Rates, open_here: set[int]) -> float | None:
@@ -283,12 +287,3 @@ def _scaled_rows(
 
 def _is_in(row: FloatArray, rows: list[FloatArray]) -> bool:
     return any(row is one for one in rows)
-
-
-def filled_words(system: System, point: Point, key: tuple[str, int]) -> str:
-    """Say how a rate was come by."""
-    name = line_words(system.said.product, system.lines[key[1]].key)
-    return f"{name}: {point.told.get(key, 'nothing is said of it')}"
-
-
-__all__ = ["INF", "Point", "filled_words", "point_of"]

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from botin.core.catalog.product import Format, Product
 from botin.core.odds.boxlaw import UNKNOWN, BoxLaw, Interval, LoggedBoxes
-from botin.core.odds.statements import LineKey, Said, Statement
+from botin.core.odds.rowrates import LineKey
+from botin.core.odds.statements import Said, Statement
 
 SEPARABLE = 2.0
 TAIL = 0.025

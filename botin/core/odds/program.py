@@ -11,6 +11,8 @@ from botin.core.errors import BotinError
 
 FloatArray = npt.NDArray[np.float64]
 TOLERANCE = 1e-9
+DUAL, PRIMAL = 1, 4
+"""Ways of the simplex method: moved rows keep the dual side valid, another goal keeps the primal one."""
 
 
 class UnsolvedError(BotinError):
@@ -69,11 +71,13 @@ class Program:
 
     def feasible(self) -> bool:
         """Whether anything satisfies all rows."""
+        self._highs.setOptionValue("simplex_strategy", DUAL)
         self._highs.changeColsCost(self.size, self._all, np.zeros(self.size))
         return bool(self._run() != self._lib.HighsModelStatus.kInfeasible)
 
     def optimum(self, goal: FloatArray, *, largest: bool) -> tuple[float, FloatArray] | None:
         """Return the least (or most) of goal·x and where it lies; None when it has no end."""
+        self._highs.setOptionValue("simplex_strategy", PRIMAL)
         sign = -1.0 if largest else 1.0
         size = float(np.abs(goal).max(initial=0.0)) or 1.0
         self._highs.changeColsCost(self.size, self._all, sign * goal / size)

@@ -12,7 +12,8 @@ from dataclasses import dataclass
 from botin.core.catalog.product import Format, Product, PromiseRow
 from botin.core.counts import CountLaw
 from botin.core.errors import BadOddsError
-from botin.core.odds.lines import AT_LEAST, LEARNED, PROMISED, BoxModel, joint_law
+from botin.core.odds.countlaws import AT_LEAST, PROMISED, joint_law
+from botin.core.odds.lines import LEARNED, BoxModel
 from botin.core.odds.rates import parse_printed
 
 Version = tuple[str, str, str]

@@ -16,9 +16,10 @@ import numpy as np
 import numpy.typing as npt
 
 from botin.core.counts import CountLaw, average_law
-from botin.core.odds.lines import AT_LEAST, PROMISED, BoxModel, Line
+from botin.core.odds.countlaws import AT_LEAST, PROMISED
+from botin.core.odds.lines import BoxModel, Line
 from botin.core.odds.promised import Version, filled, is_open_ended, promise_law
-from botin.core.odds.statements import LineKey
+from botin.core.odds.rowrates import LineKey
 
 FloatArray = npt.NDArray[np.float64]
 Placement = Literal["apart", "anywhere"]

@@ -8,7 +8,7 @@ from botin.core.errors import BadOddsError
 from botin.core.insight.luck import Claim
 from botin.core.odds.lines import LEARNED, BoxModel, JointPromise
 from botin.core.odds.rates import parse_printed
-from botin.core.odds.statements import LineKey
+from botin.core.odds.rowrates import LineKey
 from botin.core.opening.owed import EACH, Opened, Owed, by_school, over_case, owed
 
 

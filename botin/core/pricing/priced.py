@@ -231,7 +231,15 @@ def priced_box(model: BoxModel, prices: PriceBook, worth: Worth | None = None, s
     if seen:
         notes.append(f"{len(seen)} versions known to be pulled already come less often")
     sizes = tuple((chance, priced_box(one, prices, worth, seen)) for chance, one in model.sizes)
-    return PricedBox(model, lines, _joints(model, lines), rest, _pool(rest), tuple(notes), sizes)
+    return PricedBox(
+        model=model,
+        lines=lines,
+        joint=_joints(model, lines),
+        rest=rest,
+        pool=_pool(rest),
+        assumptions=tuple(notes),
+        sizes=sizes,
+    )
 
 
 def with_model(box: PricedBox, model: BoxModel) -> PricedBox:
@@ -246,26 +254,24 @@ def with_model(box: PricedBox, model: BoxModel) -> PricedBox:
 
     lines = tuple(moved(line) for line in model.lines if not line.is_rest)
     rest = tuple(moved(line) for line in model.rest)
-    return PricedBox(model, lines, _joints(model, lines), rest, _pool(rest), box.assumptions, _sizes(box, model))
+    bare = replace(box, sizes=())
+    sizes = tuple((chance, with_model(bare, part)) for chance, part in model.sizes)
+    return replace(
+        box, model=model, lines=lines, joint=_joints(model, lines), rest=rest, pool=_pool(rest), sizes=sizes
+    )
 
 
 def _joints(model: BoxModel, lines: tuple[PricedLine, ...]) -> tuple[PricedJoint, ...]:
     place = {priced.line.key: at for at, priced in enumerate(lines)}
     return tuple(
         PricedJoint(
-            promise.law,
-            promise.case_law,
-            tuple(place[key] for key in promise.weights),
-            np.array(list(promise.weights.values())),
+            law=promise.law,
+            case_law=promise.case_law,
+            places=tuple(place[key] for key in promise.weights),
+            weights=np.array(list(promise.weights.values())),
         )
         for promise in model.joint
     )
-
-
-def _sizes(box: PricedBox, model: BoxModel) -> tuple[tuple[float, PricedBox], ...]:
-    """Where boxes differ in their packs, the box of each size at the same prices."""
-    bare = replace(box, sizes=())
-    return tuple((chance, with_model(bare, one)) for chance, one in model.sizes)
 
 
 def _priced(line: Line, prices: PriceBook, worth: Worth | None, seen: Seen) -> PricedLine:

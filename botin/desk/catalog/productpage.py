@@ -15,7 +15,7 @@ from botin.core.odds.boxlaw import BoxLaw, LoggedBoxes
 from botin.core.odds.findings import Finding
 from botin.core.odds.lines import BoxModel, Line
 from botin.core.odds.printrun import PrintRun, print_run
-from botin.core.odds.statements import LineKey
+from botin.core.odds.rowrates import LineKey
 from botin.desk.catalog.corrections import words_of
 from botin.desk.catalog.lookagain import ToLookAt, waiting
 from botin.desk.workbench import Workbench

@@ -25,7 +25,8 @@ from botin.core.insight.luck import holm, line_luck
 from botin.core.insight.measured import ENOUGH_BOXES, Measured
 from botin.core.odds.anatomy import Runs, Slot, runs_of, slots_of
 from botin.core.odds.collation import Repeats
-from botin.core.odds.lines import PROMISED, BoxModel, Line
+from botin.core.odds.countlaws import PROMISED
+from botin.core.odds.lines import BoxModel, Line
 from botin.core.odds.printrun import Interval, PrintRun
 from botin.core.odds.repeats import BoxCounts, RepeatFit, fit_repeats
 from botin.desk.boxlogs import BoxLog, box_logs

@@ -13,7 +13,7 @@ from botin.core.catalog.holders import holder, millimetres, thickness
 from botin.core.catalog.product import Card, Kind, Product
 from botin.core.insight.recap import Pulled, lines_seen
 from botin.core.odds.lines import BoxModel
-from botin.core.odds.statements import LineKey
+from botin.core.odds.rowrates import LineKey
 from botin.core.opening.entrywords import Details
 from botin.core.opening.owed import EACH, EVENED, Owed, School, owed_lines
 from botin.core.opening.owedcase import owed_case

@@ -23,8 +23,8 @@ from botin.core.catalog.product import (
 )
 from botin.core.errors import BadAmountError, BadOddsError
 from botin.core.money import Money, parse_money
+from botin.core.odds.countlaws import PROMISED
 from botin.core.odds.findings import Finding, Severity
-from botin.core.odds.lines import PROMISED
 from botin.core.odds.rates import parse_printed
 from botin.exchange import tables as t
 from botin.exchange.catalog.formatstext import slug

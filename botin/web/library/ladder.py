@@ -123,7 +123,7 @@ def _rung(
         label=line.section.label,
         finish=finish,
         swatch=row.swatch if row else "",
-        odds="not printed" if span else packs_text(packs),
+        odds="open" if span else packs_text(packs),
         a_box=span or f"{number(boxes, 2)} a box",
         words=words,
         hit=rule.is_hit(line.section.kind, line.run),

@@ -8,7 +8,7 @@ from typing import Any
 from flask import Flask
 
 from botin.core.catalog.product import OddsRow, Product
-from botin.core.odds import statements
+from botin.core.odds import rowrates
 from botin.core.odds.lines import rate_line
 from botin.desk.catalog.productpage import ProductPage
 from botin.exchange.catalog.columns import FIELD_WORDS, Column
@@ -18,7 +18,7 @@ from botin.exchange.notes import Sheet
 
 def line_words(key: tuple[str, str, str], product: Product) -> str:
     """Return a line in words, with the labels of its section and finish."""
-    return statements.line_words(product, key)
+    return rowrates.line_words(product, key)
 
 
 def rate_words(row: OddsRow) -> str:
