@@ -53,7 +53,7 @@ def point_of(system: System, logged: Mapping[tuple[str, int], float] | None = No
     The program is convex with exponential cones (Csiszár, I-divergence geometry of probability distributions,
     Annals of Probability 3, 1975; solved by Clarabel, Goulart and Chen, 2024).
     """
-    highest = {key: system.rate(*key)[1] for key in _open_rates(system)}
+    highest = _highest(system)
     live = [key for key in _all_rates(system) if highest.get(key, 1.0) not in (0.0, None)]
     bounded = {fmt.key: system.packs(fmt.key) for fmt in system.formats} if _has_runs(system) else {}
     guess = {fmt.key: _guessed_packs(system, fmt.key, bounded) for fmt in system.formats}
@@ -119,6 +119,16 @@ def _open_rates(system: System) -> list[tuple[str, int]]:
     return [key for key in _all_rates(system) if key not in own]
 
 
+def _highest(system: System) -> dict[tuple[str, int], float | None]:
+    """Most of each rate that no row prints, where it is 0 or nothing bounds it; any other is not looked up."""
+    unbounded = {key for key in _open_rates(system) if not system.is_bounded(*key)}
+    here = [key for key in _open_rates(system) if key not in unbounded]
+    found: dict[tuple[str, int], float | None] = dict.fromkeys(unbounded)
+    if not system.positive_together(here):
+        found |= {key: system.rate(*key)[1] for key in here}
+    return found
+
+
 def _has_runs(system: System) -> bool:
     return any(statement.said is Said.RUN for statement in system.said.said)
 
@@ -178,7 +188,8 @@ def _share_out(
             return
         each, _, statement = min(shares, key=lambda row: row[:2])
         for place in sorted(statement.places & open_here):
-            cards, most = len(system.lines[place].cards), highest.get((fmt, place))
+            cards = len(system.lines[place].cards)
+            most = highest.get((fmt, place)) or (0.0 if each > 0 else system.rate(fmt, place)[1])
             found[(fmt, place)] = cards * each if each > 0 else SCARCELY * (most or 1.0)
             told[(fmt, place)] = f"an even share a card of {_left_by(statement)}"
         open_here -= statement.places

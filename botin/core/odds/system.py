@@ -307,6 +307,29 @@ class System(Rows):
     def _known(self) -> dict[tuple[str, int], tuple[float, float | None]]:
         return {}
 
+    def is_bounded(self, fmt: str, place: int) -> bool:
+        """Whether anything limits a rate from above."""
+        if self.lines[place].copies:
+            return True
+        return any(
+            one.format == fmt and place in one.places and one.span.high != INF and one.said is not Said.USUAL
+            for one in self.said.said
+        )
+
+    def positive_together(self, keys: Sequence[tuple[str, int]]) -> bool:
+        """Whether some rates can all be above 0 at once, as they are where none of them must be 0."""
+        matrix, (low, high) = self._loosened(self._matrix, self._slack), self._all_sides()
+        more = np.zeros((len(keys) + 1, matrix.shape[1] + 1))
+        for at, (fmt, place) in enumerate(keys):
+            more[at, self._column_of[(fmt, place)]], more[at, -1] = 1.0, -1.0
+        more[-1, -1] = 1.0
+        rows = np.vstack([np.hstack([matrix, np.zeros((len(matrix), 1))]), more])
+        ends = np.append(np.full(len(keys), INF), 1.0)
+        program = Program(rows, np.append(low, np.zeros(len(more))), np.append(high, ends))
+        program.fix(self.scale_at, 1.0)
+        found = program.optimum(more[-1], largest=True)
+        return found is not None and found[0] > 1e-7
+
     def packs(self, fmt: str) -> tuple[float, float | None]:
         """Least and most packs made of a format."""
         return self._amount({self._packs_at[fmt]: 1.0})
